@@ -1,0 +1,260 @@
+// Package cli is the interface: flags in, core called, result rendered.
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"os"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/urfave/cli/v3"
+	"golang.org/x/term"
+
+	"echo-atlas/internal/cli/render"
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/config"
+	"echo-atlas/internal/core/engine"
+)
+
+// Version is the program's version.
+const Version = "0.1.0"
+
+// Environment is what the program finds around itself.
+type Environment struct {
+	Stdout, Stderr io.Writer
+	Engines        engine.Registry
+	Now            func() time.Time
+}
+
+// app holds what the commands share.
+type app struct {
+	Environment
+	width int // of the terminal; 0: no limit
+	paint render.Paint
+	home  string
+	cfg   *config.Config
+	as    string
+
+	verbose bool
+	stale   bool // a fresh reading was asked for and failed
+}
+
+// Run runs the program with its arguments, the first its own name, and returns the exit code.
+func Run(ctx context.Context, args []string, env Environment) int {
+	a := &app{Environment: env}
+	err := a.root().Run(ctx, args)
+	if ctx.Err() != nil && err != nil {
+		fmt.Fprintln(env.Stderr, "echo-atlas: interrupted; what was stored before stays")
+		return exitInterrupted
+	}
+	var coded *exitError
+	if err != nil && !(errors.As(err, &coded) && coded.err == nil) {
+		fmt.Fprintf(env.Stderr, "echo-atlas: %s\n", render.VisibleLines(err.Error()))
+	}
+	if code := exitCode(err); code > exitDiffer || !a.stale {
+		return code
+	}
+	return exitUnreadable
+}
+
+func (a *app) root() *cli.Command {
+	root := &cli.Command{
+		Name:    "echo-atlas",
+		Usage:   "a catalogue of every schema object on your database servers",
+		Version: Version,
+		Description: "Reads the schemas of PostgreSQL, MariaDB and SQL Server and of SQLite files into a local catalogue, and\n" +
+			"answers from there. It never changes a database that it catalogues.\n\nStart with: echo-atlas demo",
+		Flags: []cli.Flag{
+			&cli.StringFlag{Name: "as", Usage: "the `FORM` of the answer: text, json, and where they make sense csv, markdown", Value: "text"},
+			&cli.StringFlag{Name: "config", Usage: "the configuration `FILE`, instead of echo-atlas.toml here, in a parent or your configuration folder"},
+			&cli.StringFlag{Name: "home", Usage: "the `FOLDER` of the catalogue", Sources: cli.EnvVars("ECHO_ATLAS_HOME")},
+			&cli.StringFlag{Name: "color", Usage: "`WHEN` to use colour: auto, always, never", Value: "auto"},
+			&cli.BoolFlag{Name: "verbose", Usage: "tell on stderr what is done and how long it takes"},
+		},
+		Commands: []*cli.Command{
+			a.serversCommand(), a.surveyCommand(), a.listCommand(), a.treeCommand(), a.findCommand(), a.showCommand(), a.traceCommand(),
+			a.ddlCommand(), a.templateCommand(), a.diffCommand(), a.snapshotsCommand(), a.demoCommand(),
+			a.completionCommand(), a.completeCommand(),
+		},
+		Before:                    a.before,
+		Writer:                    a.Stdout,
+		ErrWriter:                 a.Stderr,
+		ExitErrHandler:            func(context.Context, *cli.Command, error) {},
+		DisableSliceFlagSeparator: true,
+		HideHelpCommand:           true,
+		Action:                    unknownCommand,
+	}
+	var finish func(c *cli.Command)
+	finish = func(c *cli.Command) {
+		c.OnUsageError = func(_ context.Context, cmd *cli.Command, err error, _ bool) error {
+			return usagef("%v; see: %s --help", err, cmd.FullName())
+		}
+		c.DisableSliceFlagSeparator = true
+		c.HideHelpCommand = true
+		for _, sub := range c.Commands {
+			finish(sub)
+		}
+	}
+	finish(root)
+	return root
+}
+
+func unknownCommand(_ context.Context, cmd *cli.Command) error {
+	if cmd.Args().Len() == 0 {
+		return cli.ShowRootCommandHelp(cmd)
+	}
+	word := cmd.Args().First()
+	best, distance := "", 3
+	for _, c := range cmd.Root().Commands {
+		if d := catalogue.EditDistance(word, c.Name, 3); d < distance {
+			best, distance = c.Name, d
+		}
+	}
+	if best != "" {
+		return usagef("there is no command %q; did you mean %s?", word, best)
+	}
+	return usagef("there is no command %q; see: echo-atlas --help", word)
+}
+
+// before settles what all commands share.
+func (a *app) before(ctx context.Context, cmd *cli.Command) (context.Context, error) {
+	a.as, a.verbose = cmd.String("as"), cmd.Bool("verbose")
+	switch cmd.String("color") {
+	case "always":
+		a.paint.On = true
+	case "never":
+		a.paint.On = false
+	case "auto":
+		a.paint.On = isTerminal(a.Stdout) && os.Getenv("NO_COLOR") == "" && os.Getenv("TERM") != "dumb"
+	default:
+		return ctx, usagef("--color takes auto, always or never, not %q", cmd.String("color"))
+	}
+	a.width = terminalWidth(a.Stdout)
+	a.home = cmd.String("home")
+	path, trusted := cmd.String("config"), true
+	if path == "" {
+		here, err := os.Getwd()
+		if err != nil {
+			return ctx, fmt.Errorf("finding the working folder: %w", err)
+		}
+		user, err := os.UserConfigDir()
+		if err != nil {
+			user = "" // a user without a home has no configuration of their own
+		}
+		path, trusted = config.Find(here, user)
+	}
+	a.cfg = &config.Config{}
+	if path != "" {
+		cfg, err := config.Load(path, trusted)
+		if err != nil {
+			return ctx, &exitError{exitUsage, err}
+		}
+		a.cfg = cfg
+	}
+	if a.home == "" {
+		a.home = a.cfg.Home
+	}
+	if a.home == "" {
+		dir, err := dataFolder()
+		if err != nil {
+			return ctx, usagef("no place for the catalogue is known (%v); name one with --home", err)
+		}
+		a.home = dir
+	}
+	return ctx, nil
+}
+
+// dataFolder returns the user's data folder (XDG Base Directory Specification).
+func dataFolder() (string, error) {
+	if dir := os.Getenv("XDG_DATA_HOME"); filepath.IsAbs(dir) {
+		return filepath.Join(dir, "echo-atlas"), nil
+	}
+	home, err := os.UserHomeDir()
+	if err != nil {
+		return "", err
+	}
+	return filepath.Join(home, ".local", "share", "echo-atlas"), nil
+}
+
+func isTerminal(w io.Writer) bool {
+	f, ok := w.(*os.File)
+	return ok && term.IsTerminal(int(f.Fd()))
+}
+
+// terminalWidth returns the width to fit, 0 for none: what goes into a file or a pipe is not cut,
+// unless COLUMNS says so.
+func terminalWidth(w io.Writer) int {
+	if n, err := strconv.Atoi(os.Getenv("COLUMNS")); err == nil && n > 0 {
+		return max(n, 20)
+	}
+	if f, ok := w.(*os.File); ok {
+		if n, _, err := term.GetSize(int(f.Fd())); err == nil && n > 0 {
+			return n
+		}
+	}
+	return 0
+}
+
+// open opens the catalogue.
+func (a *app) open(ctx context.Context) (*catalogue.Catalogue, error) {
+	return catalogue.Open(ctx, a.home)
+}
+
+// resolver opens the catalogue for looking things up, after reading anew what --fresh and --max-age of
+// the command ask for. The catalogue has to be closed.
+func (a *app) resolver(ctx context.Context, cmd *cli.Command) (*catalogue.Catalogue, *catalogue.Resolver, error) {
+	c, err := a.open(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	if cmd != nil {
+		if err := a.refresh(ctx, c, cmd); err != nil {
+			c.Close()
+			return nil, nil, err
+		}
+	}
+	r, err := c.NewResolver(ctx, a.Now())
+	if err != nil {
+		c.Close()
+		return nil, nil, err
+	}
+	return c, r, nil
+}
+
+// form checks that a command can answer in the form that is asked for.
+func (a *app) form(forms ...string) error {
+	if slices.Contains(forms, a.as) {
+		return nil
+	}
+	return usagef("--as takes %s here, not %q", strings.Join(forms, ", "), a.as)
+}
+
+// table writes a table in the form that is asked for.
+func (a *app) table(t *render.Table) error {
+	switch a.as {
+	case "csv":
+		return t.CSV(a.Stdout)
+	case "markdown":
+		return t.Markdown(a.Stdout)
+	}
+	return t.Text(a.Stdout, a.width, a.paint)
+}
+
+func (a *app) printf(format string, args ...any) {
+	fmt.Fprintf(a.Stdout, format, args...)
+}
+
+func (a *app) log() *slog.Logger {
+	level := slog.LevelWarn
+	if a.verbose {
+		level = slog.LevelDebug
+	}
+	return slog.New(slog.NewTextHandler(a.Stderr, &slog.HandlerOptions{Level: level}))
+}

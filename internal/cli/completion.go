@@ -1,0 +1,190 @@
+package cli
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"github.com/urfave/cli/v3"
+
+	"echo-atlas/internal/core/schema"
+)
+
+func (a *app) completionCommand() *cli.Command {
+	return &cli.Command{
+		Name:      "completion",
+		Usage:     "print what teaches a shell to complete commands, servers, addresses, kinds and columns",
+		ArgsUsage: "bash|zsh|fish",
+		Description: "Examples:\n  echo-atlas completion bash > ~/.local/share/bash-completion/completions/echo-atlas\n" +
+			"  echo-atlas completion fish > ~/.config/fish/completions/echo-atlas.fish",
+		Action: func(_ context.Context, cmd *cli.Command) error {
+			text, ok := completionScripts[cmd.Args().First()]
+			if !ok || cmd.Args().Len() != 1 {
+				return usagef("completion takes one of bash, zsh, fish")
+			}
+			a.printf("%s", text)
+			return nil
+		},
+	}
+}
+
+var completionScripts = map[string]string{
+	"bash": `_echo_atlas() {
+  local IFS=$'\n'
+  COMPREPLY=($(echo-atlas complete -- "${COMP_WORDS[@]:1:COMP_CWORD}" 2>/dev/null))
+  [[ ${#COMPREPLY[@]} == 1 && ${COMPREPLY[0]} == */ ]] && compopt -o nospace
+}
+COMP_WORDBREAKS=${COMP_WORDBREAKS//@/}
+complete -o default -F _echo_atlas echo-atlas
+`,
+	"zsh": `#compdef echo-atlas
+_echo_atlas() {
+  local -a found
+  found=("${(@f)$(echo-atlas complete -- "${(@)words[2,CURRENT]}" 2>/dev/null)}")
+  [[ -n $found ]] && compadd -Q -S '' -- $found || _files
+}
+compdef _echo_atlas echo-atlas
+`,
+	"fish": `complete -c echo-atlas -a '(set -l words (commandline -opc) (commandline -ct); echo-atlas complete -- $words[2..] 2>/dev/null)'
+`,
+}
+
+// completeCommand is what the shells call: its arguments are the words of the line, the last the one
+// that is being typed.
+func (a *app) completeCommand() *cli.Command {
+	return &cli.Command{Name: "complete", Hidden: true, SkipFlagParsing: true, Action: func(ctx context.Context, cmd *cli.Command) error {
+		words := cmd.Args().Slice()
+		if len(words) > 0 && words[0] == "--" {
+			words = words[1:]
+		}
+		if len(words) == 0 {
+			return nil
+		}
+		for _, c := range a.candidates(ctx, cmd.Root(), words[:len(words)-1], words[len(words)-1]) {
+			if !strings.ContainsFunc(c, func(r rune) bool { return r < ' ' || r == 0x7f }) { // no line for the shell
+				a.printf("%s\n", c)
+			}
+		}
+		return nil
+	}}
+}
+
+const mostCandidates = 200
+
+// candidates returns what the word that is being typed may become.
+func (a *app) candidates(ctx context.Context, cmd *cli.Command, before []string, typed string) []string {
+	var all []string
+	flags := slices.Clone(cmd.Flags)
+	var value cli.Flag // whose value is being typed
+	places := 0
+	for _, w := range before {
+		switch {
+		case value != nil:
+			value = nil
+		case strings.HasPrefix(w, "-"):
+			name, _, joined := strings.Cut(strings.TrimLeft(w, "-"), "=")
+			for _, f := range flags {
+				if _, plain := f.(*cli.BoolFlag); slices.Contains(f.Names(), name) && !plain && !joined {
+					value = f
+				}
+			}
+		default:
+			if sub := cmd.Command(w); sub != nil && places == 0 {
+				cmd = sub
+				flags = append(flags, sub.Flags...)
+			} else {
+				places++
+			}
+		}
+	}
+	starting := func(words ...string) {
+		for _, w := range words {
+			if strings.HasPrefix(w, typed) {
+				all = append(all, w)
+			}
+		}
+	}
+	switch {
+	case value != nil:
+		a.valueCandidates(ctx, cmd, value.Names()[0], typed, starting, &all)
+	case strings.HasPrefix(typed, "-"):
+		for _, f := range flags {
+			starting("--" + f.Names()[0])
+		}
+	default:
+		if places == 0 {
+			for _, c := range cmd.VisibleCommands() {
+				starting(c.Name)
+			}
+		}
+		switch cmd.FullName() {
+		case "echo-atlas completion":
+			starting("bash", "zsh", "fish")
+		case "echo-atlas survey", "echo-atlas servers check":
+			starting(a.serverNames()...)
+		case "echo-atlas list", "echo-atlas tree", "echo-atlas show", "echo-atlas trace", "echo-atlas ddl", "echo-atlas template", "echo-atlas diff", "echo-atlas snapshots",
+			"echo-atlas snapshots label", "echo-atlas snapshots export", "echo-atlas snapshots drop":
+			all = append(all, a.addressCandidates(ctx, typed)...)
+		}
+	}
+	return all
+}
+
+// valueCandidates offers values of an option; of several with commas, the last.
+func (a *app) valueCandidates(ctx context.Context, cmd *cli.Command, option, typed string, starting func(...string), all *[]string) {
+	front := ""
+	if i := strings.LastIndexByte(typed, ','); i >= 0 {
+		front = typed[:i+1]
+	}
+	listed := func(words []string) {
+		for _, w := range words {
+			starting(front + w)
+		}
+	}
+	switch option {
+	case "as":
+		starting("text", "json", "csv", "markdown")
+	case "color":
+		starting("auto", "always", "never")
+	case "kind":
+		var kinds []string
+		for _, k := range append(schema.ObjectKinds(), schema.PartKinds()...) {
+			kinds = append(kinds, strings.ReplaceAll(string(k), " ", "-"))
+		}
+		listed(kinds)
+	case "columns":
+		listed(append(slices.Clone(objectColumns), partColumns...))
+	case "sort":
+		starting(append(slices.Clone(objectColumns), partColumns...)...)
+	case "without":
+		for _, aspect := range schema.Aspects() {
+			starting(front + string(aspect))
+		}
+	case "environment":
+		listed(a.environmentNames(ctx))
+	case "in", "except":
+		*all = a.addressCandidates(ctx, typed)
+	}
+}
+
+func (a *app) environmentNames(ctx context.Context) []string {
+	c, r, err := a.resolver(ctx, nil)
+	if err != nil {
+		return nil
+	}
+	defer c.Close()
+	return environments(r.Latest())
+}
+
+func (a *app) addressCandidates(ctx context.Context, typed string) []string {
+	c, r, err := a.resolver(ctx, nil)
+	if err != nil {
+		return nil // a shell has no use for the message
+	}
+	defer c.Close()
+	found, err := r.Complete(ctx, typed, mostCandidates)
+	if err != nil {
+		return nil
+	}
+	return found
+}

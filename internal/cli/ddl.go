@@ -1,0 +1,257 @@
+package cli
+
+import (
+	"bufio"
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"github.com/urfave/cli/v3"
+
+	"echo-atlas/internal/cli/render"
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/ddl"
+	"echo-atlas/internal/core/schema"
+)
+
+func (a *app) ddlCommand() *cli.Command {
+	return &cli.Command{
+		Name:      "ddl",
+		Usage:     "a script that makes the selected objects, in an order that runs",
+		ArgsUsage: "ADDRESS…",
+		Description: "Examples:\n  echo-atlas ddl quay-live/berths\n  echo-atlas ddl 'quay-live/berths/m*' --with-needs --out moorings.sql\n" +
+			"  echo-atlas ddl quay-live/berths --kind table,index",
+		Flags: []cli.Flag{freshFlag(), maxAgeFlag(),
+			kindFlag(), withoutFlag(),
+			&cli.StringSliceFlag{Name: "except", Usage: "leave out what this `ADDRESS` covers"},
+			&cli.BoolFlag{Name: "with-needs", Usage: "add everything that the selected objects need"},
+			&cli.BoolFlag{Name: "with-dependants", Usage: "add everything that depends on the selected objects"},
+			&cli.StringSliceFlag{Name: "rename", Usage: "call a schema or another database, or with owner: an owner, by another name: `OLD=NEW`; several with commas"},
+			&cli.BoolFlag{Name: "drop", Usage: "statements that drop the selection, what depends on others first"},
+			&cli.StringFlag{Name: "out", Usage: "write to this `FILE` instead of stdout"},
+		},
+		Action: a.ddl,
+	}
+}
+
+// aspects returns the aspects that --without names.
+func aspects(cmd *cli.Command) ([]schema.Aspect, error) {
+	var all []schema.Aspect
+	for _, v := range values(cmd, "without") {
+		if !slices.Contains(schema.Aspects(), schema.Aspect(v)) {
+			return nil, usagef("--without: %q is no aspect; there are comments, owners", v)
+		}
+		all = append(all, schema.Aspect(v))
+	}
+	return all, nil
+}
+
+func (a *app) ddl(ctx context.Context, cmd *cli.Command) error {
+	if err := a.form("text", "json"); err != nil {
+		return err
+	}
+	if cmd.Args().Len() == 0 {
+		return usagef("ddl takes the ADDRESS of what to write; see: %s --help", cmd.FullName())
+	}
+	wanted, err := kinds(cmd)
+	if err != nil {
+		return err
+	}
+	without, err := aspects(cmd)
+	if err != nil {
+		return err
+	}
+	var renames ddl.Renames
+	for _, v := range values(cmd, "rename") {
+		if err := renames.ParseRename(v); err != nil {
+			return usagef("--rename: %v", err)
+		}
+	}
+	c, r, err := a.resolver(ctx, cmd)
+	if err != nil {
+		return err
+	}
+	defer c.Close()
+	matches, err := resolveAll(ctx, r, cmd.Args().Slice())
+	if err != nil {
+		return err
+	}
+	except, err := resolveAll(ctx, r, values(cmd, "except"))
+	if err != nil {
+		return err
+	}
+	contents, entries, err := select1(matches, except, wanted)
+	if err != nil {
+		return err
+	}
+	e, err := a.Engines.Named(contents.Snapshot.Engine)
+	if err != nil {
+		return err
+	}
+	script, err := ddl.Write(ctx, c, e, contents, entries, ddl.Options{
+		WithNeeds: cmd.Bool("with-needs"), WithDependants: cmd.Bool("with-dependants"), Without: without, Rename: renames, Drop: cmd.Bool("drop"),
+	})
+	if err != nil {
+		return err
+	}
+	if a.as == "json" {
+		return a.ddlJSON(script)
+	}
+	text := a.scriptHeading(script, cmd.Bool("drop")) + script.Text()
+	if out := cmd.String("out"); out != "" {
+		if err := writeScript(out, text); err != nil {
+			return err
+		}
+		fmt.Fprintf(a.Stderr, "wrote %s: %s in %s\n", render.Visible(out), render.Plural(script.Objects, "object", "objects"),
+			render.Plural(len(script.Statements), "statement", "statements"))
+		return nil
+	}
+	if isTerminal(a.Stdout) {
+		text = render.VisibleLines(text)
+	}
+	a.printf("%s", text)
+	return nil
+}
+
+// select1 gathers the entries of a selection; they have to be of one database.
+func select1(matches, except []catalogue.Match, wanted []schema.Kind) (*catalogue.Contents, []*catalogue.Entry, error) {
+	out := map[schema.ID]bool{}
+	for i := range except {
+		for _, e := range except[i].Entries() {
+			out[e.ID] = true
+		}
+	}
+	first := matches[0].Contents
+	seen := map[schema.ID]bool{}
+	var entries []*catalogue.Entry
+	for i := range matches {
+		m := &matches[i]
+		if m.Contents.Snapshot.ID != first.Snapshot.ID {
+			return nil, nil, usagef("a script is for one database, and the selection lies in %s and %s; put a server and database in front of each ADDRESS",
+				first.Snapshot.Location(), m.Contents.Snapshot.Location())
+		}
+		for _, e := range m.Entries() {
+			if m.Part != "" {
+				return nil, nil, usagef("%s is a part; name its object %s", m.Location(), first.Snapshot.Locate(e.ID, "", ""))
+			}
+			if (len(wanted) == 0 || slices.Contains(wanted, e.ID.Kind)) && !seen[e.ID] && !out[e.ID] {
+				seen[e.ID] = true
+				// Entries of one snapshot may have been loaded twice: take those of the first.
+				entries = append(entries, first.Find(e.ID))
+			}
+		}
+	}
+	if len(entries) == 0 {
+		return nil, nil, usagef("nothing is left of the selection: --kind or --except leave all of it out")
+	}
+	return first, entries, nil
+}
+
+func (a *app) ddlJSON(s *ddl.Script) error {
+	type statement struct {
+		Address string      `json:"address"`
+		Kind    schema.Kind `json:"kind"`
+		Text    string      `json:"text"`
+	}
+	list := []statement{}
+	for i := range s.Statements {
+		st := &s.Statements[i]
+		id := st.Subject
+		if id.Kind == schema.KindForeignKey { // stands apart from its table
+			id.Kind, id.Signature = schema.KindTable, ""
+		}
+		list = append(list, statement{s.Snapshot.Locate(id, "", "").String(), st.Subject.Kind, st.Text()})
+	}
+	var assumed []schema.Location
+	for _, id := range s.Assumed {
+		assumed = append(assumed, s.Snapshot.Locate(id, "", ""))
+	}
+	return render.JSON(a.Stdout, map[string]any{"statements": list, "assumed": addresses(assumed), "sources": a.sources([]*catalogue.Snapshot{s.Snapshot})})
+}
+
+const scriptMark = "-- Echo Atlas: "
+
+// scriptHeading says in comments what a script is made of. Names in it are made visible, so that none
+// can end the comment.
+func (a *app) scriptHeading(s *ddl.Script, drop bool) string {
+	var b strings.Builder
+	fmt.Fprintf(&b, "%s%s of %s\n-- %s, read %s UTC\n", scriptMark, render.Plural(s.Objects, "object", "objects"),
+		render.Visible(s.Snapshot.Location().String()), render.Visible(strings.Trim(s.Snapshot.Version+", "+s.Snapshot.Environment, ", ")),
+		s.Snapshot.Taken.Format("2006-01-02 15:04"))
+	list := func(what string, ids []schema.ID) {
+		const most = 20
+		if len(ids) == 0 {
+			return
+		}
+		fmt.Fprintf(&b, "-- %s:\n", what)
+		for i, id := range ids {
+			if i == most {
+				fmt.Fprintf(&b, "--   and %d more\n", len(ids)-most)
+				break
+			}
+			fmt.Fprintf(&b, "--   %s\n", render.Visible(string(id.Kind)+" "+id.String()))
+		}
+	}
+	var added []schema.ID
+	for _, e := range s.Added {
+		added = append(added, e.ID)
+	}
+	list("added to the selection", added)
+	if drop {
+		list("not part of the script, and in its way: these depend on what is dropped", s.Assumed)
+		b.WriteString("\n")
+		return b.String()
+	}
+	list("needed and not part of the script; the database has to hold them already", s.Assumed)
+	b.WriteString("\n")
+	return b.String()
+}
+
+// writeScript writes a script; a file that is there is replaced only if it is a script of ours.
+func writeScript(path, text string) error {
+	return writeWhole(path, []byte(text), func(first string) bool { return strings.HasPrefix(first, scriptMark) })
+}
+
+// writeWhole writes a file as a whole or not at all. A file that is there is replaced only if its first
+// line says that it is ours.
+func writeWhole(path string, text []byte, ours func(first string) bool) (err error) {
+	if f, err := os.Open(path); err == nil {
+		first, _ := bufio.NewReader(f).ReadString('\n')
+		info, statErr := f.Stat()
+		f.Close()
+		if statErr == nil && info.IsDir() {
+			return usagef("%s is a folder; name a file", path)
+		}
+		if statErr == nil && info.Size() > 0 && info.Mode().IsRegular() && !ours(first) {
+			return usagef("%s exists and was not written by echo-atlas; move it away or choose another name", path)
+		}
+		if statErr == nil && !info.Mode().IsRegular() { // /dev/stdout, a pipe
+			return os.WriteFile(path, text, 0o644)
+		}
+	} else if !errors.Is(err, fs.ErrNotExist) {
+		return fmt.Errorf("writing %s: %w", path, err)
+	}
+	tmp, err := os.CreateTemp(filepath.Dir(path), ".echo-atlas-*")
+	if err != nil {
+		return fmt.Errorf("writing %s: %w", path, err)
+	}
+	defer func() {
+		if err != nil {
+			os.Remove(tmp.Name())
+			err = fmt.Errorf("writing %s: %w", path, err)
+		}
+	}()
+	if _, err = tmp.Write(text); err != nil {
+		tmp.Close()
+		return err
+	}
+	if err = errors.Join(tmp.Chmod(0o644), tmp.Close()); err != nil {
+		return err
+	}
+	return os.Rename(tmp.Name(), path)
+}

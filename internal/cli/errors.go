@@ -1,0 +1,61 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/schema"
+)
+
+// The exit codes.
+const (
+	exitDone        = 0
+	exitDiffer      = 1 // diff: they differ; find: nothing found
+	exitUsage       = 2
+	exitUnreadable  = 3
+	exitCatalogue   = 4
+	exitInterrupted = 130
+)
+
+// exitError carries an exit code; without an error in it nothing is printed.
+type exitError struct {
+	code int
+	err  error
+}
+
+func (e *exitError) Error() string {
+	if e.err == nil {
+		return ""
+	}
+	return e.err.Error()
+}
+
+func (e *exitError) Unwrap() error { return e.err }
+
+func usagef(format string, args ...any) error {
+	return &exitError{exitUsage, fmt.Errorf(format, args...)}
+}
+
+func exitCode(err error) int {
+	var coded *exitError
+	var address *schema.AddressError
+	var missing *catalogue.NotFoundError
+	var several *catalogue.AmbiguousError
+	var container *catalogue.ContainerError
+	var when *catalogue.WhenError
+	switch {
+	case err == nil:
+		return exitDone
+	case errors.As(err, &coded):
+		return coded.code
+	case errors.Is(err, catalogue.ErrDamaged), errors.Is(err, catalogue.ErrLocked):
+		return exitCatalogue
+	case errors.As(err, &address), errors.As(err, &missing), errors.As(err, &several), errors.As(err, &container), errors.As(err, &when):
+		return exitUsage
+	case errors.Is(err, context.Canceled):
+		return exitInterrupted
+	}
+	return exitUnreadable
+}

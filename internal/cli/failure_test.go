@@ -1,0 +1,265 @@
+package cli_test
+
+import (
+	"database/sql"
+	"errors"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"sync"
+	"syscall"
+	"testing"
+	"time"
+
+	"echo-atlas/internal/testservers"
+)
+
+// someTables is a small database in SQL that all engines take.
+func someTables(n int) string {
+	var b strings.Builder
+	for i := range n {
+		fmt.Fprintf(&b, "CREATE TABLE t%d (id int NOT NULL PRIMARY KEY, berth int, note varchar(40) DEFAULT 'x', CHECK (berth > %d));\n", i, i)
+		fmt.Fprintf(&b, "CREATE INDEX t%d_berth ON t%d (berth);\nCREATE VIEW v%d AS SELECT id, berth + 1 AS next FROM t%d;\n", i, i, i, i)
+	}
+	return b.String()
+}
+
+// intact checks that the catalogue's file is whole and returns how many snapshots it holds.
+func (p *place) intact() int {
+	p.t.Helper()
+	db, err := sql.Open("sqlite", filepath.Join(p.dir, "home", "catalogue.db"))
+	if err != nil {
+		p.t.Fatal(err)
+	}
+	defer db.Close()
+	var state string
+	var n int
+	if err := db.QueryRow("PRAGMA integrity_check").Scan(&state); err != nil || state != "ok" {
+		p.t.Fatalf("the catalogue: %s %v", state, err)
+	}
+	if err := db.QueryRow("SELECT count(*) FROM snapshot").Scan(&n); err != nil {
+		p.t.Fatal(err)
+	}
+	return n
+}
+
+// A server that drops the connection, hangs or sends nonsense costs only its own snapshot, wherever in
+// its answers that happens.
+func TestFaultyServer(t *testing.T) {
+	for _, s := range []testservers.Server{testservers.Postgres(t), testservers.MariaDB(t)} {
+		t.Run(s.Name(), func(t *testing.T) {
+			p := newPlace(t)
+			url := s.Database(t, someTables(12))
+			direct := url[strings.Index(url, "127.0.0.1:"):]
+			direct, _, _ = strings.Cut(direct, "/")
+			name := s.Engine().Database(url)
+			through := func(f testservers.Fault) *testservers.Proxy {
+				proxy := testservers.Faulty(t, direct, f)
+				p.file("echo-atlas.toml", fmt.Sprintf("home = \"home\"\n[servers.quay]\nurl = %q\n[servers.beside]\nurl = \"sqlite:beside.db\"\n", strings.Replace(url, direct, proxy.Addr, 1)))
+				return proxy
+			}
+			p.file("beside.db", "")
+			whole := through(testservers.Fault{After: math.MaxInt64})
+			p.want(0, "survey")
+			total := whole.Passed()
+			for _, do := range []string{"drop", "nonsense", "hang"} {
+				points := []int64{0, 40, total / 10, total / 3, total / 2, total * 2 / 3, total * 9 / 10, total - 40}
+				if do != "drop" { // these may take as long as the program waits
+					points = []int64{0, total / 3, total * 4 / 5}
+				}
+				for _, after := range points {
+					proxy := through(testservers.Fault{After: after, Do: do})
+					before := p.intact()
+					d := answer[rows](p, 3, "survey", "--connect-timeout", "2s", "--answer-timeout", "1s")
+					select {
+					case <-proxy.Reached():
+					default:
+						t.Errorf("%s after %d of %d bytes never happened", do, after, total)
+					}
+					for _, x := range d.Databases {
+						if failed := x.Error != ""; failed != strings.HasPrefix(x.Address, "quay") {
+							t.Errorf("%s after %d bytes: %s: %q", do, after, x.Address, x.Error)
+						}
+					}
+					if n := p.intact(); n != before+1 {
+						t.Errorf("%s after %d bytes: %d snapshots more, want that of the other server", do, after, n-before)
+					}
+				}
+			}
+			got := answer[rows](p, 0, "list", "quay/"+name, "--kind", "table")
+			if got.Total != 12 {
+				t.Errorf("the last reading has %d tables", got.Total)
+			}
+			holds(t, "list", p.want(0, "list", "quay/"+name), "read ")
+			holds(t, "a failed --fresh", p.want(3, "list", "quay/"+name, "--fresh"), "read ")
+		})
+	}
+}
+
+// Ctrl-C ends a survey with 130 and leaves the catalogue as it was.
+func TestInterrupted(t *testing.T) {
+	s := testservers.Postgres(t)
+	p := newPlace(t)
+	url := s.Database(t, someTables(8))
+	address := fmt.Sprintf("127.0.0.1:%d", s.Port())
+	p.want(0, "survey", "--from", url, "--name", "quay")
+	before := p.intact()
+	proxy := testservers.Faulty(t, address, testservers.Fault{After: 3000, Do: "hang"})
+	cmd := exec.Command(program, "survey", "--from", strings.Replace(url, address, proxy.Addr, 1), "--name", "quay")
+	cmd.Dir, cmd.Env = p.dir, p.env
+	if err := cmd.Start(); err != nil {
+		t.Fatal(err)
+	}
+	<-proxy.Reached()
+	if err := cmd.Process.Signal(os.Interrupt); err != nil {
+		t.Fatal(err)
+	}
+	_ = cmd.Wait()
+	if code := cmd.ProcessState.ExitCode(); code != 130 {
+		t.Errorf("exit code %d, want 130", code)
+	}
+	if n := p.intact(); n != before {
+		t.Errorf("%d snapshots, there were %d", n, before)
+	}
+}
+
+// A survey that is killed at any moment leaves a catalogue that works; surveys side by side do not
+// disturb each other.
+func TestKilledAndSideBySide(t *testing.T) {
+	p := newPlace(t)
+	path := filepath.Join(p.dir, "big.db")
+	db, err := sql.Open("sqlite", path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer db.Close()
+	if _, err := db.Exec("BEGIN;" + someTables(1500) + "COMMIT;"); err != nil {
+		t.Fatal(err)
+	}
+	args := []string{"survey", "--from", "sqlite:big.db", "--name", "quay"}
+	started := time.Now()
+	p.want(0, args...)
+	took := time.Since(started)
+	random := rand.New(rand.NewPCG(7, 7))
+	for round := range 12 {
+		if _, err := db.Exec(fmt.Sprintf("CREATE TABLE more%d (id int); DROP VIEW v%d;", round, round)); err != nil {
+			t.Fatal(err)
+		}
+		cmd := exec.Command(program, args...)
+		cmd.Dir, cmd.Env = p.dir, p.env
+		if err := cmd.Start(); err != nil {
+			t.Fatal(err)
+		}
+		time.Sleep(time.Duration(random.Int64N(int64(took))))
+		_ = cmd.Process.Kill()
+		_ = cmd.Wait()
+		p.intact()
+		p.want(0, "list", "quay")
+	}
+	before := p.intact()
+	var all sync.WaitGroup
+	codes := make([]string, 4)
+	for i := range codes {
+		all.Go(func() {
+			cmd := exec.Command(program, args...)
+			cmd.Dir, cmd.Env = p.dir, p.env
+			if out, err := cmd.CombinedOutput(); err != nil {
+				codes[i] = fmt.Sprint(err, string(out))
+			}
+		})
+	}
+	all.Wait()
+	if failed := strings.Join(codes, ""); failed != "" {
+		t.Errorf("surveys side by side: %s", failed)
+	}
+	if n := p.intact(); n != before+len(codes) {
+		t.Errorf("%d surveys side by side left %d snapshots", len(codes), n-before)
+	}
+	if d := answer[rows](p, 0, "list", "quay", "--kind", "table"); d.Total != 1512 {
+		t.Errorf("%d tables", d.Total)
+	}
+}
+
+// A full disk is an error that says so, and the catalogue stays as it was.
+func TestFullDisk(t *testing.T) {
+	p := newPlace(t)
+	home := filepath.Join(p.dir, "home")
+	if err := os.Mkdir(home, 0o755); err != nil {
+		t.Fatal(err)
+	}
+	if err := syscall.Mount("tmpfs", home, "tmpfs", 0, "size=512k"); err != nil {
+		if errors.Is(err, syscall.EPERM) {
+			fmt.Fprintf(os.Stderr, "\n*** A FULL DISK IS NOT TESTED: making a small file system: %v ***\n\n", err)
+			t.Skip(err)
+		}
+		t.Fatal(err)
+	}
+	t.Cleanup(func() {
+		if err := syscall.Unmount(home, 0); err != nil {
+			t.Error(err)
+		}
+	})
+	db, err := sql.Open("sqlite", filepath.Join(p.dir, "d.db"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer db.Close()
+	if _, err := db.Exec(someTables(5)); err != nil {
+		t.Fatal(err)
+	}
+	p.want(0, "survey", "--from", "sqlite:d.db", "--name", "quay")
+	if _, err := db.Exec("BEGIN;" + strings.ReplaceAll(someTables(2500), " t", " more_t") + "COMMIT"); err == nil {
+		t.Fatal("the second script was to fail on names that exist")
+	}
+	_, _ = db.Exec("ROLLBACK")
+	var b strings.Builder
+	random := rand.New(rand.NewPCG(1, 2))
+	for i := range 2500 { // names that do not compress
+		fmt.Fprintf(&b, "CREATE TABLE u%d (c%x int, c%x int, c%x int);\n", i, random.Uint64(), random.Uint64(), random.Uint64())
+	}
+	if _, err := db.Exec("BEGIN;" + b.String() + "COMMIT"); err != nil {
+		t.Fatal(err)
+	}
+	out, _, code := p.run("survey", "--from", "sqlite:d.db", "--name", "quay")
+	if code != 3 && code != 4 {
+		t.Errorf("exit code %d", code)
+	}
+	holds(t, "the survey", out, "the disk is full", "its last reading stays")
+	if n := p.intact(); n != 1 {
+		t.Errorf("%d snapshots", n)
+	}
+	if d := answer[rows](p, 0, "list", "quay", "--kind", "table"); d.Total != 5 {
+		t.Errorf("%d tables", d.Total)
+	}
+}
+
+func TestDamagedCatalogue(t *testing.T) {
+	p := demoPlace(t)
+	path := filepath.Join(filepath.Dir(p.dir), "home", "catalogue.db")
+	if _, err := os.Stat(path); err != nil {
+		path = filepath.Join(p.dir, "catalogue", "catalogue.db")
+	}
+	whole, err := os.ReadFile(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for what, spoil := range map[string]func(b []byte) []byte{
+		"zeros in the middle": func(b []byte) []byte { clear(b[len(b)/4 : len(b)*3/4]); return b },
+		"cut short":           func(b []byte) []byte { return b[:len(b)/2] },
+		"text":                func([]byte) []byte { return []byte(strings.Repeat("no catalogue at all ", 500)) },
+	} {
+		if err := os.WriteFile(path, spoil(append([]byte(nil), whole...)), 0o600); err != nil {
+			t.Fatal(err)
+		}
+		os.Remove(path + "-wal")
+		os.Remove(path + "-shm")
+		_, errs, code := p.run("show", "quay-live/berths/mooring")
+		if code != 4 || !strings.Contains(errs, "the catalogue is damaged") || !strings.Contains(errs, "survey again") {
+			t.Errorf("%s: exit code %d: %s", what, code, errs)
+		}
+	}
+}

@@ -1,0 +1,358 @@
+package cli
+
+import (
+	"cmp"
+	"context"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+
+	"github.com/urfave/cli/v3"
+
+	"echo-atlas/internal/cli/render"
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/search"
+)
+
+func (a *app) findCommand() *cli.Command {
+	return &cli.Command{
+		Name:      "find",
+		Usage:     "search the names of objects, columns and other parts, on all servers at once",
+		ArgsUsage: "[TEXT…]",
+		Description: "TEXT is a part of a name, in any case; with a wildcard (* or % for any run of characters, ? for one) it\n" +
+			"is the whole name, in a definition or comment a part of a line.\n" +
+			"Words in quotes match however a name joins them: 'lost property' finds lost_property and LostProperty. Of several\n" +
+			"TEXTs one is to match. Exit code 1 says that nothing was found.\n\n" +
+			"Examples:\n  echo-atlas find draught\n  echo-atlas find '*_no' --kind column --in quay-live\n  echo-atlas find '*' --type 'numeric*' --environment live\n  echo-atlas find --with-columns 'vessel_id,*_from'\n  echo-atlas find '*' --in quay-dev --except quay-live\n  echo-atlas find paid_on --text\n  echo-atlas find '^berth_?(no|id)$' --regex",
+		Flags: []cli.Flag{freshFlag(), maxAgeFlag(),
+			kindFlag(), inFlag(), limitFlag(100),
+			&cli.StringSliceFlag{Name: "environment", Usage: "only in this `ENVIRONMENT`, such as live; several with commas"},
+			&cli.StringFlag{Name: "type", Usage: "only columns whose type fits this `PATTERN`, such as 'timestamp*'"},
+			&cli.StringSliceFlag{Name: "with-columns", Usage: "only objects that have all of these `COLUMNS`, with commas; without a TEXT these objects themselves"},
+			&cli.StringSliceFlag{Name: "except", Usage: "leave out what is at this `ADDRESS` too: what is in dev, but not in live"},
+			&cli.BoolFlag{Name: "text", Usage: "search definitions (bodies, queries, defaults, checks) and comments too"},
+			&cli.IntFlag{Name: "around", Usage: "like --text, with `N` lines before and after each hit"},
+			&cli.BoolFlag{Name: "whole", Usage: "TEXT is a whole name, in a definition or comment a whole word"},
+			&cli.BoolFlag{Name: "regex", Usage: "TEXT is a regular expression (RE2)"},
+		},
+		Action: a.find,
+	}
+}
+
+// environments returns the environments of snapshots, in order.
+func environments(all []*catalogue.Snapshot) []string {
+	var names []string
+	for _, s := range all {
+		if s.Environment != "" {
+			names = append(names, s.Environment)
+		}
+	}
+	slices.Sort(names)
+	return slices.Compact(names)
+}
+
+type found struct {
+	address
+	Where string `json:"where"`
+	Line  int    `json:"line,omitempty"`
+	Text  string `json:"text"`
+	Type  string `json:"type,omitempty"`
+
+	Before []string `json:"before,omitempty"`
+	After  []string `json:"after,omitempty"`
+}
+
+func (a *app) find(ctx context.Context, cmd *cli.Command) error {
+	if err := a.form("text", "json", "csv", "markdown"); err != nil {
+		return err
+	}
+	columns := values(cmd, "with-columns")
+	if bare := cmd.Args().Len() == 0 && len(columns) > 0; !bare && (cmd.Args().Len() == 0 || slices.Contains(cmd.Args().Slice(), "")) {
+		return usagef("find takes a TEXT, or several of which one is to match; a TEXT with a blank needs quotes, '*' finds all")
+	}
+	wanted, err := kinds(cmd)
+	if err != nil {
+		return err
+	}
+	c, r, err := a.resolver(ctx, cmd)
+	if err != nil {
+		return err
+	}
+	defer c.Close()
+	if len(r.Latest()) == 0 {
+		return usagef("the catalogue is empty; run: echo-atlas survey")
+	}
+	environments := environments(r.Latest())
+	for _, wanted := range values(cmd, "environment") {
+		if !slices.ContainsFunc(environments, func(e string) bool { return schema.MatchPattern(wanted, e) }) {
+			return usagef("--environment: nothing is catalogued as %q; there is %s", wanted, cmp.Or(strings.Join(environments, ", "), "no environment at all"))
+		}
+	}
+	within, err := scope(ctx, r, cmd)
+	if err != nil {
+		return err
+	}
+	except, err := resolveAll(ctx, r, values(cmd, "except"))
+	if err != nil {
+		return err
+	}
+	around := int(cmd.Int("around"))
+	if around < 0 {
+		return usagef("--around: %d lines cannot be shown", around)
+	}
+	q := search.Query{Or: cmd.Args().Tail(), WithColumns: columns, Except: except, Text: cmd.Args().First(), Regex: cmd.Bool("regex"), Texts: cmd.Bool("text") || around > 0, Around: around, Whole: cmd.Bool("whole"), Kinds: wanted, Within: within,
+		Environments: values(cmd, "environment"), Type: cmd.String("type")}
+	limit := int(cmd.Int("limit"))
+	if limit > 0 && (a.as == "text" || cmd.IsSet("limit")) {
+		q.Most = limit
+		if a.as == "text" {
+			q.Most = max(limit, mostFolded)
+		}
+	}
+	res, err := search.Find(ctx, c, r, q)
+	if err != nil {
+		return &exitError{exitUsage, err}
+	}
+	if a.as == "text" {
+		err = a.findText(q, res, limit)
+	} else {
+		err = a.findData(res)
+	}
+	if err == nil && res.Total == 0 {
+		err = &exitError{code: exitDiffer}
+	}
+	return err
+}
+
+func (a *app) findData(res *search.Result) error {
+	if a.as == "json" {
+		list := []found{}
+		for _, h := range res.Hits {
+			list = append(list, found{address: addressOf(h.Location()), Where: string(h.Where()), Line: h.Line, Text: textOf(h), Type: h.Type, Before: h.Before, After: h.After})
+		}
+		out := map[string]any{"matches": list, "total": res.Total, "sources": a.sources(res.Sources)}
+		if len(res.Hits) == 0 {
+			out["near"] = addresses(res.Near)
+			out["words"] = append([]string{}, res.Words...)
+			out["outside"] = len(res.Outside)
+		}
+		return render.JSON(a.Stdout, out)
+	}
+	t := render.Table{Columns: []render.Column{{Title: "kind"}, {Title: "address"}, {Title: "where"}, {Title: "line"}, {Title: "text"}, {Title: "type"}}}
+	for _, h := range res.Hits {
+		line := ""
+		if h.Line > 0 {
+			line = strconv.Itoa(h.Line)
+		}
+		t.Add(string(h.Kind()), h.Location().String(), string(h.Where()), line, textOf(h), h.Type)
+	}
+	return a.table(&t)
+}
+
+// textOf returns what a hit was found in: a name, or a line of a text.
+func textOf(h *search.Hit) string {
+	if h.Line > 0 {
+		return h.Text
+	}
+	return h.Name
+}
+
+// textCell shows the line of a hit in a text, without its indentation; of a long line what stands around the
+// hit.
+func textCell(res *search.Result, h *search.Hit) render.Cell {
+	const far, before = 48, 24 // bytes
+	front := string(h.Where()) + ": "
+	if h.Where() == search.InDefinition {
+		front = "line " + strconv.Itoa(h.Line) + ": "
+	}
+	spans := res.Spans(h)
+	start := len(h.Text) - len(strings.TrimLeft(h.Text, " \t"))
+	if len(spans) > 0 && spans[0][0] > start+far {
+		start = spans[0][0] - before
+		for start > 0 && !utf8.RuneStart(h.Text[start]) {
+			start--
+		}
+		front += "…"
+	}
+	cell := render.Cell{Text: front + h.Text[start:]}
+	shift := len(front) - start
+	for _, s := range spans {
+		if s[0] >= start {
+			cell.Spans = append(cell.Spans, [2]int{s[0] + shift, s[1] + shift})
+		}
+	}
+	return cell
+}
+
+// hitTable shows hits, with what matches set off in the address.
+func (a *app) hitTable(res *search.Result, groups []search.Group) *render.Table {
+	t := &render.Table{NoHead: true, Columns: []render.Column{{}, {Min: 24, Keep: true}, {Min: 8}, {Min: 12}}}
+	for _, g := range groups {
+		h, others := g.Hit, render.Cell{Text: alsoIn(g), Style: render.Faint}
+		where := h.Location().String()
+		last := schema.QuotePart(h.Name)
+		cell := render.Cell{Text: where}
+		if h.Line > 0 {
+			t.AddCells(render.Cell{Text: string(h.Kind()), Style: render.Faint}, cell, textCell(res, h), others)
+			continue
+		}
+		if last == h.Name { // not quoted: the name ends the address, or its signature does
+			start := len(where) - len(last)
+			if start >= 0 && where[start:] == last {
+				for _, s := range res.Spans(h) {
+					cell.Spans = append(cell.Spans, [2]int{start + s[0], start + s[1]})
+				}
+			}
+		}
+		detail := h.Type
+		if h.Kind() == schema.KindSynonym && detail != "" {
+			detail = "for " + detail
+		}
+		if h.NotNull {
+			detail += " not null"
+		}
+		t.AddCells(render.Cell{Text: string(h.Kind()), Style: render.Faint}, cell, render.Cell{Text: detail, Style: render.Faint}, others)
+	}
+	return t
+}
+
+// mostFolded is up to how many hits those that are the same thing in several environments become one row. Of
+// more only some are known, and a row could not say where else its thing is.
+const mostFolded = 300
+
+// fold returns the rows of hits.
+func fold(res *search.Result, hits []*search.Hit) []search.Group {
+	if res.Total <= len(res.Hits) {
+		return search.Fold(hits)
+	}
+	rows := make([]search.Group, len(hits))
+	for i, h := range hits {
+		rows[i].Hit = h
+	}
+	return rows
+}
+
+// alsoIn says in which other environments a thing is, and where it differs.
+func alsoIn(g search.Group) string {
+	var places []string
+	for _, o := range g.Others {
+		place := o.Snapshot.Environment
+		if place == "" || place == g.Snapshot.Environment {
+			place = o.Snapshot.Server
+		}
+		switch {
+		case o.Differs && o.Type != g.Type:
+			place += " (" + o.Type + ")"
+		case o.Differs && o.Part == schema.KindColumn && o.NotNull:
+			place += " (not null)"
+		case o.Differs && o.Part == schema.KindColumn:
+			place += " (null)"
+		case o.Differs:
+			place += " (differs)"
+		}
+		places = append(places, place)
+	}
+	if places == nil {
+		return ""
+	}
+	return "also " + strings.Join(places, ", ")
+}
+
+// around shows a hit in a text with the lines around it.
+func (a *app) around(res *search.Result, g search.Group) {
+	a.printf("%s\n", strings.TrimRight(a.paint.Text(render.Faint, string(g.Kind()))+"  "+render.Visible(g.Location().String())+"  "+
+		a.paint.Text(render.Faint, strings.TrimSpace(string(g.Where())+"  "+alsoIn(g))), " "))
+	number := g.Line - len(g.Before)
+	line := func(text string) {
+		a.printf("%6d  %s\n", number, text)
+		number++
+	}
+	for _, text := range g.Before {
+		line(a.paint.Text(render.Faint, render.Visible(text)))
+	}
+	line(a.paint.Spans(render.Hit, g.Text, res.Spans(g.Hit)))
+	for _, text := range g.After {
+		line(a.paint.Text(render.Faint, render.Visible(text)))
+	}
+}
+
+func (a *app) findText(q search.Query, res *search.Result, limit int) error {
+	if len(res.Hits) > 0 {
+		rows := fold(res, res.Hits)
+		all := len(rows)
+		if limit > 0 {
+			rows = rows[:min(limit, all)]
+		}
+		inTexts := len(rows) // from here on they are shown with the lines around them
+		if q.Around > 0 {
+			if i := slices.IndexFunc(rows, func(g search.Group) bool { return g.Line > 0 }); i >= 0 {
+				inTexts = i
+			}
+		}
+		if err := a.hitTable(res, rows[:inTexts]).Text(a.Stdout, a.width, a.paint); err != nil {
+			return err
+		}
+		for i, g := range rows[inTexts:] {
+			if i > 0 || inTexts > 0 {
+				a.printf("\n")
+			}
+			a.around(res, g)
+		}
+		a.printf("\n%s", render.Plural(res.Total, "hit", "hits"))
+		folded := all < len(res.Hits)
+		if folded {
+			a.printf(" in %s", render.Plural(all, "row", "rows"))
+		}
+		if len(rows) < all || len(res.Hits) < res.Total {
+			a.printf(", the best %s shown; for all add --limit 0, for fewer --kind, --in, --environment or --type", render.Count(len(rows)))
+		} else if folded {
+			a.printf("; what several environments share stands once")
+		}
+		a.printf("\n")
+		a.printf("%s\n", a.paint.Text(render.Faint, a.footer(res.Sources)))
+		return nil
+	}
+	switch {
+	case q.Text == "":
+		a.printf("Nothing here has all of the columns %s.\n", render.Visible(strings.Join(q.WithColumns, ", ")))
+	default:
+		says := map[bool]string{false: "called", true: "called or says"}[q.Texts]
+		var quoted []string
+		for _, text := range append([]string{q.Text}, q.Or...) {
+			quoted = append(quoted, strconv.Quote(render.Visible(text)))
+		}
+		a.printf("Nothing is %s %s here.\n", says, strings.Join(quoted, " or "))
+	}
+	if outside := search.Fold(res.Outside); len(outside) > 0 {
+		n := len(outside)
+		const most = 5
+		a.printf("\nOutside what the options allow there %s:\n", map[bool]string{true: "is a hit", false: "are hits"}[n == 1])
+		if err := a.hitTable(res, outside[:min(n, most)]).Text(a.Stdout, a.width, a.paint); err != nil {
+			return err
+		}
+		if n > most {
+			a.printf("and %s more\n", render.Count(n-most))
+		}
+	}
+	if len(res.Near) > 0 && len(res.Outside) == 0 {
+		a.printf("\nNear it:\n")
+		t := render.Table{NoHead: true, Columns: []render.Column{{}, {Min: 24}}}
+		for _, l := range res.Near {
+			kind := string(l.ID.Kind)
+			if kind == "" {
+				kind = "database"
+			}
+			t.AddCells(render.Cell{Text: kind, Style: render.Faint}, render.Cell{Text: l.String()})
+		}
+		if err := t.Text(a.Stdout, a.width, a.paint); err != nil {
+			return err
+		}
+	}
+	if len(res.Words) > 0 && len(res.Outside) == 0 {
+		a.printf("\nNames hold words near it: %s\n", render.Visible(strings.Join(res.Words, ", ")))
+	}
+	a.printf("\n%s\n", a.paint.Text(render.Faint, a.footer(res.Sources)))
+	return nil
+}

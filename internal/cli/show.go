@@ -1,0 +1,383 @@
+package cli
+
+import (
+	"context"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/urfave/cli/v3"
+
+	"echo-atlas/internal/cli/render"
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/trace"
+)
+
+func (a *app) showCommand() *cli.Command {
+	return &cli.Command{
+		Name:        "show",
+		Usage:       "all about one object: columns, keys, indexes, triggers, needs, dependants, definition",
+		ArgsUsage:   "ADDRESS",
+		Description: "Examples:\n  echo-atlas show quay-live/berths/mooring\n  echo-atlas show quay-live/berths/mooring.draught_m\n  echo-atlas show index:mooring_by_quay --as json",
+		Flags:       []cli.Flag{freshFlag(), maxAgeFlag()},
+		Action:      a.show,
+	}
+}
+
+// shown is what show tells of an object.
+type shown struct {
+	match      *catalogue.Match
+	object     *schema.Object
+	size       catalogue.Size
+	attached   []*schema.Object // indexes and triggers on it
+	needs      *trace.Trace
+	dependants *trace.Trace
+	definition string
+}
+
+func (a *app) show(ctx context.Context, cmd *cli.Command) error {
+	if err := a.form("text", "json"); err != nil {
+		return err
+	}
+	c, r, err := a.resolver(ctx, cmd)
+	if err != nil {
+		return err
+	}
+	defer c.Close()
+	m, err := oneObject(ctx, r, cmd)
+	if err != nil {
+		return err
+	}
+	s := &shown{match: m, size: catalogue.Size{Rows: -1, Bytes: -1}}
+	if s.object, err = c.Object(ctx, m.Entry); err != nil {
+		return err
+	}
+	t := m.Contents
+	sizes, _, err := c.Sizes(ctx, t)
+	if err != nil {
+		return err
+	}
+	var on []*catalogue.Entry
+	for i := range t.Entries {
+		e := &t.Entries[i]
+		if e == m.Entry {
+			s.size = sizes[i]
+		}
+		if m.Entry.ID.Kind.IsRelation() && e.On == m.Entry.ID.Name && e.ID.Schema == m.Entry.ID.Schema {
+			on = append(on, e)
+		}
+	}
+	if s.attached, err = c.Objects(ctx, on); err != nil {
+		return err
+	}
+	g, err := c.Needs(ctx, t)
+	if err != nil {
+		return err
+	}
+	s.needs, s.dependants = trace.Follow(g, m, trace.Needs, 1), trace.Follow(g, m, trace.Dependants, 1)
+	if m.Part == "" {
+		if s.definition, err = a.definition(s.object, t.Snapshot.Engine); err != nil {
+			s.definition = ""
+		}
+	}
+	if a.as == "json" {
+		return a.showJSON(s)
+	}
+	if m.Part != "" {
+		return a.showPart(s)
+	}
+	return a.showObject(s)
+}
+
+// definition returns the object's text as the server keeps it, else the statement that makes it.
+func (a *app) definition(o *schema.Object, engineName string) (string, error) {
+	if o.Source != "" {
+		return o.Source, nil
+	}
+	e, err := a.Engines.Named(engineName)
+	if err != nil {
+		return "", err
+	}
+	statements, err := e.Statements(o)
+	if err != nil || len(statements) == 0 {
+		return "", err
+	}
+	return statements[0].Text(), nil
+}
+
+func (a *app) showJSON(s *shown) error {
+	var reasons = func(t *trace.Trace) []map[string]any {
+		list := []map[string]any{}
+		for _, n := range t.Nodes[1:] {
+			x := addressOf(n.Location)
+			list = append(list, map[string]any{"address": x.Address, "kind": x.Kind, "reason": n.Reason})
+		}
+		return list
+	}
+	out := map[string]any{
+		"address": addressOf(s.match.Location()), "object": s.object, "needs": reasons(s.needs), "dependants": reasons(s.dependants),
+		"definition": s.definition, "sources": a.sources([]*catalogue.Snapshot{s.match.Contents.Snapshot}),
+	}
+	attached := []*schema.Object{}
+	out["attached"] = append(attached, s.attached...)
+	if s.size.Rows >= 0 {
+		out["rows"] = s.size.Rows
+	}
+	if s.size.Bytes >= 0 {
+		out["bytes"] = s.size.Bytes
+	}
+	return render.JSON(a.Stdout, out)
+}
+
+// heading writes what is shown and what the answer rests on.
+func (a *app) heading(s *shown, kind schema.Kind) {
+	a.printf("%s %s\n", kind, a.paint.Text(render.Title, render.Visible(s.match.Location().String())))
+	facts := []string{a.about(s.match.Contents.Snapshot)}
+	if s.size.Rows >= 0 {
+		facts = append(facts, "about "+render.Plural(s.size.Rows, "row", "rows"))
+	}
+	if s.size.Bytes >= 0 {
+		facts = append(facts, render.Bytes(s.size.Bytes))
+	}
+	if s.object.Owner != "" {
+		facts = append(facts, "owner "+render.Visible(s.object.Owner))
+	}
+	a.printf("%s\n", a.paint.Text(render.Faint, strings.Join(facts, "; ")))
+}
+
+func (a *app) section(title string) { a.printf("\n%s\n", a.paint.Text(render.Notable, title)) }
+
+func (a *app) showObject(s *shown) error {
+	o := s.object
+	a.heading(s, o.Kind)
+	a.paragraph(o.Comment)
+	for _, p := range o.Settings {
+		a.printf("%s: %s\n", render.Visible(p.Name), render.Visible(p.Value))
+	}
+	if o.Relation != nil {
+		for _, p := range o.Relation.Parents {
+			a.printf("%s\n", render.Wrap(render.Visible(p.Describe()), a.width, "  "))
+		}
+		if err := a.showRelation(o.Relation); err != nil {
+			return err
+		}
+	}
+	t := render.Table{NoHead: true, Indent: "  ", Columns: []render.Column{{Min: 16}, {Min: 20}}}
+	row := func(name, text string) { t.Add(name, text) }
+	switch {
+	case o.Index != nil:
+		row("on", o.Index.Table)
+		row("columns", o.Index.Describe())
+	case o.Trigger != nil:
+		row("on", o.Trigger.Table)
+		row("fires", o.Trigger.Describe())
+		if o.Trigger.When != "" {
+			row("when", o.Trigger.When)
+		}
+	case o.Sequence != nil:
+		for _, f := range []struct{ name, value string }{{"type", o.Sequence.Type}, {"start", o.Sequence.Start}, {"increment", o.Sequence.Increment},
+			{"minimum", o.Sequence.Min}, {"maximum", o.Sequence.Max}, {"cache", o.Sequence.Cache}} {
+			if f.value != "" {
+				row(f.name, f.value)
+			}
+		}
+		if o.Sequence.OwnedBy != "" {
+			row("owned by", o.Sequence.OwnedBy+"."+o.Sequence.OwnedCol)
+		}
+	}
+	if len(t.Rows) > 0 {
+		a.printf("\n")
+		if err := t.Text(a.Stdout, a.width, a.paint); err != nil {
+			return err
+		}
+	}
+	if err := a.showAttached(s.attached); err != nil {
+		return err
+	}
+	if err := a.showGrants(o.Grants); err != nil {
+		return err
+	}
+	a.neighbours("needs", s.needs)
+	a.neighbours("dependants", s.dependants)
+	if s.definition != "" && o.Kind != schema.KindSchema {
+		a.section("definition")
+		for _, line := range strings.Split(s.definition, "\n") {
+			a.printf("  %s\n", render.VisibleLines(line))
+		}
+	}
+	return nil
+}
+
+func (a *app) paragraph(text string) {
+	if text == "" {
+		return
+	}
+	for _, line := range strings.Split(text, "\n") {
+		a.printf("%s\n", render.Wrap(render.Visible(line), a.width, ""))
+	}
+}
+
+func (a *app) showRelation(r *schema.Relation) error {
+	if len(r.Columns) > 0 {
+		a.section("columns")
+	}
+	inKey := map[string][]string{}
+	for _, k := range r.Keys {
+		word := "unique"
+		if k.Primary {
+			word = "primary key"
+		}
+		for _, c := range k.Columns {
+			if len(k.Columns) == 1 || k.Primary {
+				inKey[c.Column] = append(inKey[c.Column], word)
+			}
+		}
+	}
+	for _, f := range r.ForeignKeys {
+		for i, c := range f.Columns {
+			to := schema.QuotePart(f.RefTable)
+			if f.RefSchema != "" {
+				to = schema.QuotePart(f.RefSchema) + "." + to
+			}
+			if i < len(f.RefColumns) {
+				to += "." + schema.QuotePart(f.RefColumns[i])
+			}
+			inKey[c] = append(inKey[c], "to "+to)
+		}
+	}
+	t := render.Table{Indent: "  ", Columns: []render.Column{{Title: "#", Right: true}, {Title: "name", Min: 12}, {Title: "type", Min: 10}, {Title: "null"},
+		{Title: "default", Min: 10}, {Title: "notes", Min: 14}}}
+	for i, c := range r.Columns {
+		notes := inKey[c.Name]
+		if c.Identity != nil {
+			notes = append(notes, c.Identity.Describe())
+		}
+		if c.Generated != nil {
+			notes = append(notes, c.Generated.Describe())
+		}
+		if c.Collation != "" {
+			notes = append(notes, "collate "+c.Collation)
+		}
+		for _, p := range c.Settings {
+			notes = append(notes, p.Name+" "+p.Value)
+		}
+		if c.Comment != "" {
+			notes = append(notes, c.Comment)
+		}
+		null := "yes"
+		if c.NotNull {
+			null = "no"
+		}
+		t.Add(strconv.Itoa(i+1), c.Name, c.Type, null, c.Default, strings.Join(notes, "; "))
+	}
+	if err := t.Text(a.Stdout, a.width, a.paint); err != nil {
+		return err
+	}
+	k := render.Table{NoHead: true, Indent: "  ", Columns: []render.Column{{}, {Min: 12}, {Min: 20}}}
+	for _, key := range r.Keys {
+		k.Add(string(key.Kind()), key.Name, strings.TrimPrefix(strings.TrimPrefix(key.Describe(), "primary key "), "unique "))
+	}
+	for _, f := range r.ForeignKeys {
+		k.Add(string(schema.KindForeignKey), f.Name, f.Describe())
+	}
+	for _, c := range r.Checks {
+		k.Add(string(schema.KindCheck), c.Name, c.Describe())
+	}
+	for _, x := range r.Exclusions {
+		k.Add(string(schema.KindExclusion), x.Name, x.Describe())
+	}
+	if len(k.Rows) == 0 {
+		return nil
+	}
+	a.section("constraints")
+	return k.Text(a.Stdout, a.width, a.paint)
+}
+
+// showGrants tells the rights that differ from what a new object gives.
+func (a *app) showGrants(grants []schema.Grant) error {
+	if len(grants) == 0 {
+		return nil
+	}
+	a.section("rights")
+	t := render.Table{NoHead: true, Indent: "  ", Columns: []render.Column{{Min: 16}, {Min: 20}}}
+	for _, g := range grants {
+		t.Add(g.PartKey(), g.Describe())
+	}
+	return t.Text(a.Stdout, a.width, a.paint)
+}
+
+// attachedKinds stand on a relation and have sections of their own.
+var attachedKinds = []schema.Kind{schema.KindIndex, schema.KindTrigger, schema.KindRule, schema.KindPolicy}
+
+func (a *app) showAttached(attached []*schema.Object) error {
+	for _, kind := range attachedKinds {
+		t := render.Table{NoHead: true, Indent: "  ", Columns: []render.Column{{Min: 16}, {Min: 20}}}
+		for _, o := range attached {
+			switch {
+			case o.Kind != kind:
+			case o.Index != nil:
+				t.Add(o.Name, o.Index.Describe())
+			case o.Trigger != nil:
+				t.Add(o.Name, o.Trigger.Describe())
+			default:
+				text := strings.Join(strings.Fields(o.Definition), " ")
+				if state := o.Setting("fires"); state != "" {
+					text += " (" + state + ")"
+				}
+				t.Add(o.Name, text)
+			}
+		}
+		if len(t.Rows) > 0 {
+			a.section(kind.Plural())
+			if err := t.Text(a.Stdout, a.width, a.paint); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// neighbours lists what is one dependency away, but for what has a section of its own.
+func (a *app) neighbours(title string, t *trace.Trace) {
+	const most = 12
+	tab := render.Table{NoHead: true, Indent: "  ", Columns: []render.Column{{}, {Min: 16}, {Min: 16}}}
+	count := 0
+	for _, n := range t.Nodes[1:] {
+		kind := n.Location.ID.Kind
+		if title == "dependants" && slices.Contains(attachedKinds, kind) && strings.HasSuffix(n.Reason, " on it") {
+			continue
+		}
+		if count++; count <= most {
+			tab.AddCells(render.Cell{Text: string(kind)}, render.Cell{Text: n.Location.ID.String()}, render.Cell{Text: n.Reason, Style: render.Faint})
+		}
+	}
+	if count == 0 {
+		return
+	}
+	a.section(title)
+	_ = tab.Text(a.Stdout, a.width, a.paint)
+	if count > most {
+		option := ""
+		if title == "needs" {
+			option = " --needs"
+		}
+		a.printf("  … and %d more: echo-atlas trace %s%s\n", count-most, render.Visible(t.Root.String()), option)
+	}
+}
+
+func (a *app) showPart(s *shown) error {
+	kind := s.match.PartKind
+	a.heading(s, kind)
+	for _, p := range s.object.Parts() {
+		if p.Kind == kind && p.Name == s.match.Part {
+			a.printf("\n  %s\n", render.Visible(p.Text))
+		}
+	}
+	if c := s.object.Relation.Column(s.match.Part); c != nil && kind == schema.KindColumn {
+		a.paragraph(c.Comment)
+	}
+	a.neighbours("needs", s.needs)
+	a.neighbours("dependants", s.dependants)
+	return nil
+}

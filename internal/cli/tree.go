@@ -1,0 +1,271 @@
+package cli
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"github.com/urfave/cli/v3"
+
+	"echo-atlas/internal/cli/render"
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/schema"
+)
+
+func (a *app) treeCommand() *cli.Command {
+	return &cli.Command{
+		Name:      "tree",
+		Usage:     "the hierarchy of servers, databases, schemas, kinds, objects and parts, with counts",
+		ArgsUsage: "[ADDRESS]",
+		Description: "Without --depth the tree goes one step further than the address: a database shows its kinds and objects,\n" +
+			"an object its parts.\n\nExamples:\n  echo-atlas tree\n  echo-atlas tree quay-live/berths\n  echo-atlas tree quay-live/berths/mooring",
+		Flags: []cli.Flag{freshFlag(), maxAgeFlag(),
+			kindFlag(), limitFlag(2000),
+			&cli.IntFlag{Name: "depth", Usage: "how many `LEVELS` to show: 1 servers, 2 databases, 3 schemas and kinds, 4 objects, 5 parts"},
+		},
+		Action: a.tree,
+	}
+}
+
+// branch is a node of the tree.
+type branch struct {
+	Name     string    `json:"name"`
+	Kind     string    `json:"kind"` // "server", "database", "kind", or an object's or part's
+	Address  string    `json:"address,omitempty"`
+	Note     string    `json:"note,omitempty"`
+	Count    int       `json:"count,omitempty"`
+	Children []*branch `json:"children,omitempty"`
+
+	one   string           // of a kind: its name in the singular
+	entry *catalogue.Entry // of an object: what its note is made of when it is printed
+}
+
+// The levels of the tree.
+const (
+	levelServer = 1 + iota
+	levelDatabase
+	levelKind
+	levelObject
+	levelPart
+)
+
+func (a *app) tree(ctx context.Context, cmd *cli.Command) error {
+	if err := a.form("text", "json"); err != nil {
+		return err
+	}
+	wanted, err := kinds(cmd)
+	if err != nil {
+		return err
+	}
+	if cmd.Args().Len() > 1 {
+		return usagef("tree takes one ADDRESS at most; see: %s --help", cmd.FullName())
+	}
+	c, r, err := a.resolver(ctx, cmd)
+	if err != nil {
+		return err
+	}
+	defer c.Close()
+	matches, err := a.selection(ctx, r, cmd.Args().Slice())
+	if err != nil {
+		return err
+	}
+	depth := int(cmd.Int("depth"))
+	if depth <= 0 {
+		depth = levelKind
+		if cmd.Args().Len() == 1 {
+			depth = levelObject
+			if slices.ContainsFunc(matches, func(m catalogue.Match) bool { return m.Entry != nil }) {
+				depth = levelPart
+			} else if len(matches) > 1 {
+				depth = levelKind
+			}
+		}
+	}
+	b := treeBuilder{c: c, a: a, kinds: wanted, depth: depth}
+	var snapshots []*catalogue.Snapshot
+	for i := range matches {
+		snapshots = append(snapshots, matches[i].Contents.Snapshot)
+		if err := b.add(ctx, &matches[i]); err != nil {
+			return err
+		}
+	}
+	sources := catalogue.Sources(snapshots...)
+	if a.as == "json" {
+		return render.JSON(a.Stdout, map[string]any{"tree": b.roots, "sources": a.sources(sources)})
+	}
+	p := treePrinter{a: a, left: int(cmd.Int("limit"))}
+	if p.left <= 0 {
+		p.left = int(^uint(0) >> 1)
+	}
+	p.print(b.roots, "")
+	if p.cut > 0 {
+		a.printf("… and %s; for all add --limit 0, for fewer name an ADDRESS or a --depth\n", render.Plural(p.cut, "more line", "more lines"))
+	}
+	return nil
+}
+
+type treeBuilder struct {
+	a     *app
+	c     *catalogue.Catalogue
+	kinds []schema.Kind
+	depth int
+	roots []*branch
+}
+
+func child(list *[]*branch, name, kind string) *branch {
+	for _, b := range *list {
+		if b.Name == name && b.Kind == kind {
+			return b
+		}
+	}
+	b := &branch{Name: name, Kind: kind}
+	*list = append(*list, b)
+	return b
+}
+
+func (b *treeBuilder) add(ctx context.Context, m *catalogue.Match) error {
+	s := m.Contents.Snapshot
+	server := child(&b.roots, s.Server, "server")
+	server.Address, server.Note = schema.QuotePart(s.Server), strings.Trim(s.Engine+", "+s.Environment, ", ")
+	database := child(&server.Children, s.Database, "database")
+	database.Address, database.Note = s.Location().String(), "read "+render.Age(b.a.Now().Sub(s.Taken))
+	var last *branch
+	var lastID schema.ID
+	for _, e := range m.Entries() {
+		if len(b.kinds) > 0 && !slices.Contains(b.kinds, e.ID.Kind) {
+			continue
+		}
+		server.Count++
+		database.Count++
+		if e.ID.Kind == schema.KindSchema {
+			database.Count--
+			server.Count--
+			sub := child(&database.Children, e.ID.Name, "schema")
+			sub.Address = s.Locate(e.ID, "", "").String()
+			continue
+		}
+		if last == nil || lastID.Schema != e.ID.Schema || lastID.Kind != e.ID.Kind {
+			parent := &database.Children
+			if e.ID.Schema != "" {
+				sub := child(&database.Children, e.ID.Schema, "schema")
+				sub.Address = s.Locate(schema.ID{Kind: schema.KindSchema, Name: e.ID.Schema}, "", "").String()
+				parent = &sub.Children
+			}
+			last, lastID = child(parent, e.ID.Kind.Plural(), "kind"), e.ID
+			last.one = string(e.ID.Kind)
+		}
+		if e.ID.Schema != "" {
+			child(&database.Children, e.ID.Schema, "schema").Count++
+		}
+		last.Count++
+		if b.depth < levelObject {
+			continue
+		}
+		o := &branch{Name: bare(e.ID), Kind: string(e.ID.Kind), entry: e}
+		if b.a.as == "json" {
+			o.Address, o.Note = s.Locate(e.ID, "", "").String(), objectNote(e)
+		}
+		last.Children = append(last.Children, o)
+		if b.depth >= levelPart {
+			object, err := b.c.Object(ctx, e)
+			if err != nil {
+				return err
+			}
+			for _, p := range object.Parts() {
+				if m.Part != "" && p.Name != m.Part {
+					continue
+				}
+				o.Children = append(o.Children, &branch{Name: p.Name, Kind: string(p.Kind), Address: s.Locate(e.ID, p.Name, p.Kind).String(), Note: p.Text})
+			}
+		}
+	}
+	b.prune(b.roots, 1)
+	return nil
+}
+
+// bare returns an object's name without its schema.
+func bare(id schema.ID) string {
+	id.Schema = ""
+	return id.String()
+}
+
+func objectNote(e *catalogue.Entry) string {
+	switch {
+	case e.ID.Kind.IsRelation():
+		return render.Plural(e.Columns, "column", "columns")
+	case e.On != "":
+		return "on " + schema.QuotePart(e.On)
+	}
+	return ""
+}
+
+// prune drops what lies deeper than the depth.
+func (b *treeBuilder) prune(list []*branch, level int) {
+	for _, n := range list {
+		next := level + 1
+		if n.Kind == "schema" {
+			next = level // schemas and kinds share a level
+		}
+		if next > b.depth {
+			n.Children = nil
+		}
+		b.prune(n.Children, next)
+	}
+}
+
+type treePrinter struct {
+	a         *app
+	left, cut int
+}
+
+func (p *treePrinter) print(list []*branch, indent string) {
+	for _, n := range list {
+		if p.left <= 0 {
+			p.cut++
+		} else {
+			p.left--
+			p.line(n, indent)
+		}
+		p.print(n.Children, indent+"  ")
+	}
+}
+
+func (p *treePrinter) line(n *branch, indent string) {
+	name := render.Visible(n.Name)
+	style := render.Plain
+	var rest []string
+	switch n.Kind {
+	case "server", "database", "schema":
+		style = render.Title
+		rest = append(rest, n.Kind)
+	case "kind":
+		if n.Count == 1 {
+			name = render.Visible(n.one)
+		}
+		p.a.printf("%s%s %s\n", indent, render.Count(n.Count), name)
+		return
+	case string(schema.KindColumn):
+	default:
+		if schema.Kind(n.Kind).IsPart() {
+			rest = append(rest, n.Kind)
+		}
+	}
+	if n.Count > 0 {
+		rest = append(rest, render.Plural(n.Count, "object", "objects"))
+	}
+	if n.entry != nil {
+		n.Note = objectNote(n.entry)
+	}
+	if n.Note != "" {
+		rest = append(rest, render.Visible(n.Note))
+	}
+	line := indent + name
+	tail := ""
+	if len(rest) > 0 {
+		tail = "  " + strings.Join(rest, ", ")
+		if p.a.width > 0 {
+			tail = render.Fit(tail, max(4, p.a.width-render.Width(line)))
+		}
+	}
+	p.a.printf("%s%s%s\n", indent, p.a.paint.Text(style, name), p.a.paint.Text(render.Faint, tail))
+}

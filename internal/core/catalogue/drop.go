@@ -1,0 +1,114 @@
+package catalogue
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"echo-atlas/internal/core/schema"
+)
+
+// SetLabel gives a snapshot a label; "" takes it away.
+func (c *Catalogue) SetLabel(ctx context.Context, s *Snapshot, label string) error {
+	_, err := c.db.ExecContext(ctx, "UPDATE snapshot SET label = ? WHERE id = ?", label, s.ID)
+	return c.explain("writing to", err)
+}
+
+// Of returns all snapshots of a database, the newest first.
+func (c *Catalogue) Of(ctx context.Context, server, database string) ([]*Snapshot, error) {
+	return c.query(ctx, "WHERE server = ? AND database = ? AND path = '' ORDER BY id DESC", server, database)
+}
+
+// Drop removes snapshots, and all content that no other snapshot holds.
+func (c *Catalogue) Drop(ctx context.Context, all []*Snapshot) error {
+	tx, err := c.db.BeginTx(ctx, nil)
+	if err != nil {
+		return c.explain("writing to", err)
+	}
+	defer tx.Rollback()
+	for _, s := range all {
+		if _, err := tx.ExecContext(ctx, "DELETE FROM snapshot WHERE id = ?", s.ID); err != nil {
+			return c.explain("writing to", err)
+		}
+	}
+	if _, err := tx.ExecContext(ctx, `DELETE FROM node WHERE hash NOT IN (SELECT root FROM snapshot UNION SELECT needs FROM snapshot UNION SELECT measures FROM snapshot)`); err != nil {
+		return c.explain("writing to", err)
+	}
+	rows, err := tx.QueryContext(ctx, "SELECT body FROM node WHERE hash IN (SELECT root FROM snapshot)")
+	if err != nil {
+		return c.explain("reading", err)
+	}
+	liveChunks := map[schema.Hash]bool{}
+	for rows.Next() {
+		var body []byte
+		if err := rows.Scan(&body); err != nil {
+			return c.explain("reading", err)
+		}
+		refs, ok := decodeRoot(body)
+		if !ok {
+			return c.explain("reading", fmt.Errorf("%w: a root is broken", ErrDamaged))
+		}
+		for _, ref := range refs {
+			liveChunks[ref.hash] = true
+		}
+	}
+	if err := rows.Err(); err != nil {
+		return c.explain("reading", err)
+	}
+	rows, err = tx.QueryContext(ctx, "SELECT hash, entries FROM chunk")
+	if err != nil {
+		return c.explain("reading", err)
+	}
+	var dead []any
+	livePacks := map[uint32]bool{}
+	for rows.Next() {
+		var hash, entries []byte
+		if err := rows.Scan(&hash, &entries); err != nil {
+			return c.explain("reading", err)
+		}
+		if len(hash) != len(schema.Hash{}) || !liveChunks[schema.Hash(hash)] {
+			dead = append(dead, hash)
+			continue
+		}
+		list, err := decodeEntries(nil, "", "", entries)
+		if err != nil {
+			return c.explain("reading", err)
+		}
+		for i := range list {
+			livePacks[list[i].at.pack] = true
+		}
+	}
+	if err := rows.Err(); err != nil {
+		return c.explain("reading", err)
+	}
+	rows, err = tx.QueryContext(ctx, "SELECT id FROM pack")
+	if err != nil {
+		return c.explain("reading", err)
+	}
+	var deadPacks []any
+	for rows.Next() {
+		var id uint32
+		if err := rows.Scan(&id); err != nil {
+			return c.explain("reading", err)
+		}
+		if !livePacks[id] {
+			deadPacks = append(deadPacks, id)
+		}
+	}
+	if err := rows.Err(); err != nil {
+		return c.explain("reading", err)
+	}
+	for _, d := range []struct {
+		from string
+		keys []any
+	}{{"chunk WHERE hash", dead}, {"pack WHERE id", deadPacks}} {
+		for keys := d.keys; len(keys) > 0; {
+			n := min(len(keys), 500)
+			if _, err := tx.ExecContext(ctx, "DELETE FROM "+d.from+" IN (?"+strings.Repeat(", ?", n-1)+")", keys[:n]...); err != nil {
+				return c.explain("writing to", err)
+			}
+			keys = keys[n:]
+		}
+	}
+	return c.explain("writing to", tx.Commit())
+}

@@ -1,0 +1,345 @@
+package catalogue
+
+import (
+	"bytes"
+	"context"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"echo-atlas/internal/core/schema"
+)
+
+// header is what an exported snapshot says of itself.
+type header struct {
+	Format      string          `json:"format"`
+	Model       int             `json:"model"`
+	Server      string          `json:"server"`
+	Database    string          `json:"database"`
+	Engine      string          `json:"engine"`
+	Version     string          `json:"version"`
+	Environment string          `json:"environment,omitempty"`
+	Family      string          `json:"family,omitempty"`
+	Taken       time.Time       `json:"taken"` // of the first reading with this content
+	Count       int             `json:"count"`
+	Remarks     []schema.Remark `json:"remarks,omitempty"`
+}
+
+const exportFormat = "echo-atlas snapshot 1"
+
+// exported is an object with its content hash and what it needs.
+type exported struct {
+	Hash   string         `json:"hash"`
+	Object *schema.Object `json:"object"`
+	Needs  []exportedNeed `json:"needs,omitempty"`
+}
+
+type exportedNeed struct {
+	Part     string          `json:"part,omitempty"` // of the object
+	Kind     schema.Kind     `json:"kind"`
+	Schema   string          `json:"schema,omitempty"`
+	Table    string          `json:"table,omitempty"`
+	Name     string          `json:"name"`
+	Sig      string          `json:"signature,omitempty"`
+	ToPart   string          `json:"to_part,omitempty"`
+	Evidence schema.Evidence `json:"evidence"`
+	Reason   string          `json:"reason"`
+	Line     int             `json:"line,omitempty"`
+	Column   int             `json:"column,omitempty"`
+	Text     string          `json:"text,omitempty"`
+}
+
+// document is an exported snapshot in one file.
+type document struct {
+	header
+	Objects []exported `json:"objects"`
+}
+
+// ExportError says what is wrong with an exported snapshot, and where.
+type ExportError struct{ Path, Reason string }
+
+func (e *ExportError) Error() string {
+	return fmt.Sprintf("%s is no exported snapshot that can be trusted: %s", e.Path, e.Reason)
+}
+
+func (c *Catalogue) document(ctx context.Context, s *Snapshot) (*document, error) {
+	t, err := c.Contents(ctx, s)
+	if err != nil {
+		return nil, err
+	}
+	g, err := c.Needs(ctx, t)
+	if err != nil {
+		return nil, err
+	}
+	entries := make([]*Entry, len(t.Entries))
+	for i := range entries {
+		entries[i] = &t.Entries[i]
+	}
+	objects, err := c.Objects(ctx, entries)
+	if err != nil {
+		return nil, err
+	}
+	taken := s.Taken
+	same, err := c.query(ctx, "WHERE server = ? AND database = ? AND root = ? ORDER BY id LIMIT 1", s.Server, s.Database, s.Root[:])
+	if err != nil {
+		return nil, err
+	}
+	if len(same) > 0 {
+		taken = same[0].Taken
+	}
+	d := &document{header: header{exportFormat, s.Model, s.Server, s.Database, s.Engine, s.Version, s.Environment, s.Family, taken, len(objects), s.Remarks}, Objects: []exported{}}
+	for i, o := range objects {
+		d.Objects = append(d.Objects, exported{Hash: entries[i].Hash.String(), Object: o})
+	}
+	structural := map[string]bool{}
+	for _, dep := range schema.Structural(objects) {
+		structural[fmt.Sprint(dep)] = true
+	}
+	for i := range g.Edges {
+		e := &g.Edges[i]
+		from, to := g.Ends[e.From], g.Ends[e.To]
+		a, b := entries[from.Entry].ID, entries[to.Entry].ID
+		dep := schema.Dependency{From: schema.End{ID: a, Part: from.Part}, To: schema.End{ID: b, Part: to.Part}, Evidence: g.Evidence(e), Reason: g.Reason(e),
+			Line: int(e.Line), Column: int(e.Column), Text: g.Text(e)}
+		if structural[fmt.Sprint(dep)] {
+			continue // follows from the objects
+		}
+		d.Objects[from.Entry].Needs = append(d.Objects[from.Entry].Needs, exportedNeed{from.Part, b.Kind, b.Schema, b.Table, b.Name, b.Signature, to.Part,
+			dep.Evidence, dep.Reason, dep.Line, dep.Column, dep.Text})
+	}
+	return d, nil
+}
+
+func canonical(v any) ([]byte, error) {
+	var b bytes.Buffer
+	e := json.NewEncoder(&b)
+	e.SetEscapeHTML(false)
+	e.SetIndent("", "  ")
+	err := e.Encode(v)
+	return b.Bytes(), err
+}
+
+// Export returns a snapshot as one file of canonical JSON: the same content has the same bytes.
+func (c *Catalogue) Export(ctx context.Context, s *Snapshot) ([]byte, error) {
+	d, err := c.document(ctx, s)
+	if err != nil {
+		return nil, err
+	}
+	return canonical(d)
+}
+
+// headerFile is the file of a folder that holds the header.
+const headerFile = "snapshot.json"
+
+// ExportFiles returns a snapshot as files of a folder, by their paths within it: a header, and a file for
+// each object. Names are safe on every file system.
+func (c *Catalogue) ExportFiles(ctx context.Context, s *Snapshot) (map[string][]byte, error) {
+	d, err := c.document(ctx, s)
+	if err != nil {
+		return nil, err
+	}
+	files := map[string][]byte{}
+	if files[headerFile], err = canonical(d.header); err != nil {
+		return nil, err
+	}
+	for _, x := range d.Objects {
+		if files[fileName(x.Object.ID())], err = canonical(x); err != nil {
+			return nil, err
+		}
+	}
+	return files, nil
+}
+
+// fileName returns the path of an object within the folder: kind/schema.name.json. A name that is not
+// plain in lower case carries a part of its hash, so that no two meet where case does not count.
+func fileName(id schema.ID) string {
+	safe := func(s string) (string, bool) {
+		plain := s != "" && len(s) <= 80 && s[0] != '.'
+		var b strings.Builder
+		for i := 0; i < len(s) && b.Len() < 80; i++ {
+			switch ch := s[i]; {
+			case 'a' <= ch && ch <= 'z', '0' <= ch && ch <= '9', ch == '_', ch == '-':
+				b.WriteByte(ch)
+			case 'A' <= ch && ch <= 'Z':
+				plain = false
+				b.WriteByte(ch)
+			default:
+				plain = false
+				fmt.Fprintf(&b, "%%%02x", ch)
+			}
+		}
+		return b.String(), plain
+	}
+	var parts []string
+	allPlain := id.Signature == ""
+	for _, s := range []string{id.Schema, id.Table, id.Name} {
+		if s != "" {
+			text, plain := safe(s)
+			parts, allPlain = append(parts, text), allPlain && plain
+		}
+	}
+	name := strings.Join(parts, ".")
+	if !allPlain {
+		h := schema.HashOf([]byte(strings.Join([]string{id.Schema, id.Table, id.Name, id.Signature}, "\x00")))
+		name += "~" + hex.EncodeToString(h[:4])
+	}
+	return strings.ReplaceAll(string(id.Kind), " ", "-") + "/" + name + ".json"
+}
+
+// Import reads an exported snapshot, a file or a folder. What was damaged or altered by hand is refused
+// with the place.
+func Import(path string) (*schema.Reading, Origin, error) {
+	st, err := os.Stat(path)
+	if err != nil {
+		return nil, Origin{}, fmt.Errorf("reading an exported snapshot: %w", err)
+	}
+	d := &document{}
+	places := []string{}
+	if st.IsDir() {
+		if err := decodeStrict(filepath.Join(path, headerFile), &d.header); err != nil {
+			return nil, Origin{}, err
+		}
+		err := filepath.WalkDir(path, func(file string, e fs.DirEntry, err error) error {
+			if err != nil || e.IsDir() && strings.HasPrefix(e.Name(), ".") && file != path {
+				if err == nil {
+					err = filepath.SkipDir
+				}
+				return err
+			}
+			if e.IsDir() || filepath.Ext(file) != ".json" || filepath.Dir(file) == filepath.Clean(path) {
+				return nil
+			}
+			var x exported
+			if err := decodeStrict(file, &x); err != nil {
+				return err
+			}
+			d.Objects, places = append(d.Objects, x), append(places, file)
+			return nil
+		})
+		if err != nil {
+			return nil, Origin{}, err
+		}
+	} else if err := decodeStrict(path, d); err != nil {
+		return nil, Origin{}, err
+	}
+	refuse := func(format string, args ...any) (*schema.Reading, Origin, error) {
+		return nil, Origin{}, &ExportError{path, fmt.Sprintf(format, args...)}
+	}
+	switch {
+	case d.Format != exportFormat:
+		return refuse("its format is %q, not %q", d.Format, exportFormat)
+	case d.Model > schema.ModelVersion:
+		return refuse("it was written by a later version of this program")
+	case d.Count != len(d.Objects):
+		return refuse("it should hold %d objects and holds %d", d.Count, len(d.Objects))
+	}
+	r := &schema.Reading{Engine: d.Engine, Version: d.Version, Database: d.Database, Taken: d.Taken, Remarks: d.Remarks}
+	for i, x := range d.Objects {
+		place := fmt.Sprintf("object %d", i+1)
+		if len(places) > 0 {
+			place = places[i]
+		}
+		if x.Object == nil {
+			return refuse("%s holds no object", place)
+		}
+		if hash := schema.HashOf(schema.AppendObject(nil, x.Object)).String(); hash != x.Hash {
+			return refuse("%s, %s, is not what was exported (its content does not match its hash)", place, x.Object.ID().Qualified())
+		}
+		r.Objects = append(r.Objects, x.Object)
+		for _, n := range x.Needs {
+			r.Dependencies = append(r.Dependencies, schema.Dependency{
+				From: schema.End{ID: x.Object.ID(), Part: n.Part}, To: schema.End{ID: schema.ID{Kind: n.Kind, Schema: n.Schema, Table: n.Table, Name: n.Name, Signature: n.Sig}, Part: n.ToPart},
+				Evidence: n.Evidence, Reason: n.Reason, Line: n.Line, Column: n.Column, Text: n.Text,
+			})
+		}
+	}
+	return r, Origin{Server: d.Server, Environment: d.Environment, Family: d.Family}, nil
+}
+
+// decodeStrict reads a JSON file; errors tell the line.
+func decodeStrict(path string, into any) error {
+	text, err := os.ReadFile(path)
+	if err != nil {
+		return fmt.Errorf("reading an exported snapshot: %w", err)
+	}
+	d := json.NewDecoder(bytes.NewReader(text))
+	d.DisallowUnknownFields()
+	err = d.Decode(into)
+	if err == nil && d.More() {
+		err = errors.New("something stands behind its end")
+	}
+	if err == nil {
+		return nil
+	}
+	offset := d.InputOffset()
+	var syntax *json.SyntaxError
+	var typed *json.UnmarshalTypeError
+	switch {
+	case errors.As(err, &syntax):
+		offset = syntax.Offset
+	case errors.As(err, &typed):
+		offset = typed.Offset
+	case errors.Is(err, io.EOF), errors.Is(err, io.ErrUnexpectedEOF):
+		offset, err = int64(len(text)), errors.New("the file ends too early")
+	}
+	line := 1 + bytes.Count(text[:min(int(offset), len(text))], []byte("\n"))
+	return &ExportError{path, fmt.Sprintf("line %d: %v", line, err)}
+}
+
+// FromPath reads an exported snapshot by its path. The rest of the path, behind the file or folder, is an
+// address within it. The content is kept in the catalogue, where it stands in no list.
+func (c *Catalogue) FromPath(ctx context.Context, path string) (s *Snapshot, rest string, err error) {
+	file := path
+	if after, ok := strings.CutPrefix(path, "~/"); ok {
+		home, err := os.UserHomeDir()
+		if err != nil {
+			return nil, "", fmt.Errorf("finding the home folder: %w", err)
+		}
+		file = filepath.Join(home, after)
+	}
+	written := path
+	for {
+		if _, err := os.Stat(file); err == nil {
+			break
+		}
+		i := strings.LastIndexByte(file, '/')
+		if i <= 0 {
+			return nil, "", fmt.Errorf("reading an exported snapshot: there is no file or folder %s", path)
+		}
+		cutOff := len(file) - i
+		file, written = file[:i], written[:len(written)-cutOff]
+	}
+	rest = strings.TrimPrefix(path[len(written):], "/")
+	reading, from, err := Import(file)
+	if err != nil {
+		return nil, "", err
+	}
+	from.Path = written
+	old, err := c.query(ctx, "WHERE path = ?", written)
+	if err != nil {
+		return nil, "", err
+	}
+	s, _, err = c.Save(ctx, from, reading)
+	if err != nil {
+		return nil, "", err
+	}
+	if i := slices.IndexFunc(old, func(o *Snapshot) bool { return o.Root == s.Root && o.needs == s.needs }); i >= 0 {
+		s = old[i]
+		_, err = c.db.ExecContext(ctx, "DELETE FROM snapshot WHERE path = ? AND id <> ?", written, s.ID)
+		return s, rest, c.explain("writing to", err)
+	}
+	for _, o := range old {
+		if _, err := c.db.ExecContext(ctx, "DELETE FROM snapshot WHERE id = ?", o.ID); err != nil {
+			return nil, "", c.explain("writing to", err)
+		}
+	}
+	return s, rest, nil
+}

@@ -1,0 +1,501 @@
+package catalogue
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"slices"
+	"sync/atomic"
+
+	"golang.org/x/sync/errgroup"
+
+	"echo-atlas/internal/core/schema"
+)
+
+// Contents are the entries of a snapshot in the order of their identifiers.
+type Contents struct {
+	Snapshot *Snapshot
+	Entries  []Entry
+
+	chunks []chunkRef
+}
+
+// chunkRef is a chunk as the root of a snapshot names it.
+type chunkRef struct {
+	schema string
+	kind   schema.Kind
+	count  int
+	hash   schema.Hash
+}
+
+func (c *Catalogue) node(ctx context.Context, hash schema.Hash) ([]byte, error) {
+	var body []byte
+	err := c.db.QueryRowContext(ctx, "SELECT body FROM node WHERE hash = ?", hash[:]).Scan(&body)
+	if errors.Is(err, sql.ErrNoRows) {
+		err = fmt.Errorf("%w: node %s is missing", ErrDamaged, hash)
+	}
+	if err == nil && schema.HashOf(body) != hash {
+		err = fmt.Errorf("%w: node %s does not hold what its hash says", ErrDamaged, hash)
+	}
+	return body, c.explain("reading", err)
+}
+
+func (c *Catalogue) root(ctx context.Context, s *Snapshot) ([]chunkRef, error) {
+	body, err := c.node(ctx, s.Root)
+	if err != nil {
+		return nil, err
+	}
+	refs, ok := decodeRoot(body)
+	if !ok {
+		return nil, c.explain("reading", fmt.Errorf("%w: the root of snapshot %d is broken", ErrDamaged, s.ID))
+	}
+	return refs, nil
+}
+
+func decodeRoot(body []byte) (refs []chunkRef, ok bool) {
+	r := byteReader{s: string(body)}
+	for r.pos < len(r.s) && !r.failed {
+		ref := chunkRef{schema: r.text(), kind: schema.Kind(r.text()), count: int(r.number())}
+		copy(ref.hash[:], r.bytes(len(ref.hash)))
+		refs = append(refs, ref)
+	}
+	return refs, !r.failed
+}
+
+// Contents loads the entries of a snapshot.
+func (c *Catalogue) Contents(ctx context.Context, s *Snapshot) (*Contents, error) {
+	refs, err := c.root(ctx, s)
+	if err != nil {
+		return nil, err
+	}
+	out := &Contents{Snapshot: s, chunks: refs}
+	out.Entries, err = c.entriesOf(ctx, refs)
+	return out, err
+}
+
+// entriesOf loads the entries of chunks; decoding goes on beside reading.
+func (c *Catalogue) entriesOf(ctx context.Context, refs []chunkRef) ([]Entry, error) {
+	tx, err := c.db.BeginTx(ctx, &sql.TxOptions{ReadOnly: true})
+	if err != nil {
+		return nil, c.explain("reading", err)
+	}
+	defer tx.Rollback()
+	stmt, err := tx.PrepareContext(ctx, "SELECT entries FROM chunk WHERE hash = ?")
+	if err != nil {
+		return nil, c.explain("reading", err)
+	}
+	defer stmt.Close()
+	total := 0
+	for _, ref := range refs {
+		total += ref.count
+	}
+	entries := make([]Entry, total)
+	var decoding errgroup.Group
+	at := 0
+	for _, ref := range refs {
+		body, err := chunkBody(ctx, stmt, ref)
+		if err != nil {
+			_ = decoding.Wait()
+			return nil, c.explain("reading", err)
+		}
+		list := entries[at : at : at+ref.count]
+		at += ref.count
+		decoding.Go(func() error {
+			_, err := decodeChunk(list, ref, body)
+			return err
+		})
+	}
+	if err := decoding.Wait(); err != nil {
+		return nil, c.explain("reading", err)
+	}
+	return entries, nil
+}
+
+func chunkBody(ctx context.Context, stmt *sql.Stmt, ref chunkRef) (body []byte, err error) {
+	err = stmt.QueryRowContext(ctx, ref.hash[:]).Scan(&body)
+	if errors.Is(err, sql.ErrNoRows) {
+		err = fmt.Errorf("%w: chunk %s is missing", ErrDamaged, ref.hash)
+	}
+	return body, err
+}
+
+// decodeChunk appends the entries of a chunk to list.
+func decodeChunk(list []Entry, ref chunkRef, body []byte) ([]Entry, error) {
+	before := len(list)
+	list, err := decodeEntries(list, ref.schema, ref.kind, body)
+	if err == nil && len(list)-before != ref.count {
+		err = fmt.Errorf("%w: chunk %s has lost entries", ErrDamaged, ref.hash)
+	}
+	return list, err
+}
+
+// chunkEntries appends the entries of a chunk to list.
+func (c *Catalogue) chunkEntries(ctx context.Context, stmt *sql.Stmt, ref chunkRef, list []Entry) ([]Entry, error) {
+	body, err := chunkBody(ctx, stmt, ref)
+	if err == nil {
+		list, err = decodeChunk(list, ref, body)
+	}
+	return list, c.explain("reading", err)
+}
+
+// Pair loads the entries of two snapshots as far as they lie in chunks that are not the same.
+func (c *Catalogue) Pair(ctx context.Context, a, b *Snapshot) (before, after *Contents, same int, err error) {
+	refs := [2][]chunkRef{}
+	for i, s := range []*Snapshot{a, b} {
+		if refs[i], err = c.root(ctx, s); err != nil {
+			return nil, nil, 0, err
+		}
+	}
+	shared := map[schema.Hash]bool{}
+	for _, ref := range refs[0] {
+		shared[ref.hash] = true
+	}
+	for _, ref := range refs[1] {
+		if shared[ref.hash] {
+			same += ref.count
+		}
+	}
+	theirs := map[schema.Hash]bool{}
+	for _, ref := range refs[1] {
+		theirs[ref.hash] = true
+	}
+	out := [2]*Contents{{Snapshot: a}, {Snapshot: b}}
+	other := [2]map[schema.Hash]bool{theirs, shared}
+	for i := range out {
+		differing := slices.DeleteFunc(refs[i], func(ref chunkRef) bool { return other[i][ref.hash] })
+		if out[i].Entries, err = c.entriesOf(ctx, differing); err != nil {
+			return nil, nil, 0, err
+		}
+	}
+	return out[0], out[1], same, nil
+}
+
+// Find returns the entry of that identity, nil if there is none.
+func (t *Contents) Find(id schema.ID) *Entry {
+	i := find(t.Entries, id)
+	if i < 0 {
+		return nil
+	}
+	return &t.Entries[i]
+}
+
+// Chunk is a run of objects of one schema and kind, with their names.
+type Chunk struct {
+	Names    *NameIndex
+	Snapshot *Snapshot
+	Place    int // among all chunks of a scan
+
+	stmt *sql.Stmt // loads entries, nil if that is prepared when it is needed
+
+	c    *Catalogue
+	ctx  context.Context
+	t    *Contents
+	ref  chunkRef
+	at   int
+	list []Entry
+}
+
+// Kind returns the kind of the chunk's objects.
+func (k *Chunk) Kind() schema.Kind { return k.ref.kind }
+
+// Entries returns the chunk's entries; they are loaded when they are first asked for.
+func (k *Chunk) Entries() ([]Entry, error) {
+	switch {
+	case k.list != nil:
+	case k.t.Entries != nil:
+		k.list = k.t.Entries[k.at : k.at+k.ref.count]
+	case k.stmt != nil:
+		var err error
+		if k.list, err = k.c.chunkEntries(k.ctx, k.stmt, k.ref, nil); err != nil {
+			return nil, err
+		}
+	default:
+		stmt, err := k.c.db.PrepareContext(k.ctx, "SELECT entries FROM chunk WHERE hash = ?")
+		if err != nil {
+			return nil, k.c.explain("reading", err)
+		}
+		defer stmt.Close()
+		if k.list, err = k.c.chunkEntries(k.ctx, stmt, k.ref, nil); err != nil {
+			return nil, err
+		}
+	}
+	return k.list, nil
+}
+
+// Names calls each for the chunks of a snapshot in order. The contents need not hold the entries: see
+// Outline.
+func (c *Catalogue) Names(ctx context.Context, t *Contents, each func(*Chunk) error) error {
+	stmt, err := c.db.PrepareContext(ctx, "SELECT names FROM chunk WHERE hash = ?")
+	if err != nil {
+		return c.explain("reading", err)
+	}
+	defer stmt.Close()
+	first := 0
+	for _, ref := range t.chunks {
+		var body []byte
+		if err := stmt.QueryRowContext(ctx, ref.hash[:]).Scan(&body); err != nil {
+			if errors.Is(err, sql.ErrNoRows) {
+				err = fmt.Errorf("%w: chunk %s is missing", ErrDamaged, ref.hash)
+			}
+			return c.explain("reading", err)
+		}
+		x, err := decodeNames(body)
+		if err != nil {
+			return c.explain("reading", err)
+		}
+		if err := each(&Chunk{Names: x, c: c, ctx: ctx, t: t, ref: ref, at: first}); err != nil {
+			return err
+		}
+		first += ref.count
+	}
+	return nil
+}
+
+// Scan calls each for every chunk of the snapshots, in several goroutines: worker tells which of them, from
+// 0 to workers-1. Within a worker chunks come in order.
+func (c *Catalogue) Scan(ctx context.Context, snapshots []*Snapshot, workers int, each func(worker int, k *Chunk) error) error {
+	var all []Chunk
+	for _, s := range snapshots {
+		t, err := c.Outline(ctx, s)
+		if err != nil {
+			return err
+		}
+		at := 0
+		for _, ref := range t.chunks {
+			all = append(all, Chunk{Snapshot: s, Place: len(all), c: c, ctx: ctx, t: t, ref: ref, at: at})
+			at += ref.count
+		}
+	}
+	var next atomic.Int64
+	workers = min(workers, max(1, len(all)/16)) // a further connection costs more than a few chunks
+	scan := func(worker int) error {
+		tx, err := c.db.BeginTx(ctx, &sql.TxOptions{ReadOnly: true})
+		if err != nil {
+			return c.explain("reading", err)
+		}
+		defer tx.Rollback()
+		names, err := tx.PrepareContext(ctx, "SELECT names FROM chunk WHERE hash = ?")
+		if err != nil {
+			return c.explain("reading", err)
+		}
+		defer names.Close()
+		entries, err := tx.PrepareContext(ctx, "SELECT entries FROM chunk WHERE hash = ?")
+		if err != nil {
+			return c.explain("reading", err)
+		}
+		defer entries.Close()
+		for {
+			i := int(next.Add(1)) - 1
+			if i >= len(all) {
+				return nil
+			}
+			k := all[i]
+			k.stmt = entries
+			if k.Names, err = c.chunkNames(ctx, names, k.ref); err != nil {
+				return err
+			}
+			if err := each(worker, &k); err != nil {
+				return err
+			}
+		}
+	}
+	var group errgroup.Group
+	for w := 1; w < workers; w++ {
+		group.Go(func() error { return scan(w) })
+	}
+	err := scan(0)
+	if other := group.Wait(); err == nil {
+		err = other
+	}
+	return err
+}
+
+// chunkNames loads the index of names of a chunk.
+func (c *Catalogue) chunkNames(ctx context.Context, stmt *sql.Stmt, ref chunkRef) (*NameIndex, error) {
+	rows, err := stmt.QueryContext(ctx, ref.hash[:])
+	if err != nil {
+		return nil, c.explain("reading", err)
+	}
+	defer rows.Close()
+	if !rows.Next() {
+		if err := rows.Err(); err != nil {
+			return nil, c.explain("reading", err)
+		}
+		return nil, c.explain("reading", fmt.Errorf("%w: chunk %s is missing", ErrDamaged, ref.hash))
+	}
+	var body sql.RawBytes // is copied once, by decodeNames
+	if err := rows.Scan(&body); err != nil {
+		return nil, c.explain("reading", err)
+	}
+	x, err := decodeNames(body)
+	return x, c.explain("reading", err)
+}
+
+// Outline returns the contents of a snapshot without their entries, for Names.
+func (c *Catalogue) Outline(ctx context.Context, s *Snapshot) (*Contents, error) {
+	refs, err := c.root(ctx, s)
+	return &Contents{Snapshot: s, chunks: refs}, err
+}
+
+// Objects loads the contents of entries, in their order.
+func (c *Catalogue) Objects(ctx context.Context, entries []*Entry) ([]*schema.Object, error) {
+	objects := make([]*schema.Object, len(entries))
+	err := c.contents(ctx, entries, func(i int, content []byte) error {
+		var err error
+		objects[i], err = schema.DecodeObject(content)
+		return err
+	})
+	return objects, err
+}
+
+// Select loads the contents of those entries whose compact form wanted chooses, and calls each with the place
+// in entries and the object, from several goroutines at a time.
+func (c *Catalogue) Select(ctx context.Context, entries []*Entry, wanted func(content []byte) bool, each func(i int, o *schema.Object) error) error {
+	return c.contents(ctx, entries, func(i int, content []byte) error {
+		if !wanted(content) {
+			return nil
+		}
+		o, err := schema.DecodeObject(content)
+		if err != nil {
+			return err
+		}
+		return each(i, o)
+	})
+}
+
+// Differing loads two versions of objects as far as they differ: see schema.DecodeDiffering.
+func (c *Catalogue) Differing(ctx context.Context, before, after []*Entry) (olds, news []*schema.Object, err error) {
+	forms := [2][][]byte{make([][]byte, len(before)), make([][]byte, len(after))}
+	for side, entries := range [][]*Entry{before, after} {
+		err := c.contents(ctx, entries, func(i int, content []byte) error { forms[side][i] = content; return nil })
+		if err != nil {
+			return nil, nil, err
+		}
+	}
+	olds, news = make([]*schema.Object, len(before)), make([]*schema.Object, len(after))
+	for i := range olds {
+		if olds[i], news[i], err = schema.DecodeDiffering(forms[0][i], forms[1][i]); err != nil {
+			return nil, nil, c.explain("reading", fmt.Errorf("%w: %v", ErrDamaged, err))
+		}
+	}
+	return olds, news, nil
+}
+
+// contents calls each with the place and the compact form of every entry, pack by pack, in several
+// goroutines at a time.
+func (c *Catalogue) contents(ctx context.Context, entries []*Entry, each func(i int, content []byte) error) error {
+	order := make([]int, len(entries))
+	for i := range order {
+		order[i] = i
+	}
+	slices.SortStableFunc(order, func(a, b int) int { return int(entries[a].at.pack) - int(entries[b].at.pack) })
+	tx, err := c.db.BeginTx(ctx, &sql.TxOptions{ReadOnly: true})
+	if err != nil {
+		return c.explain("reading", err)
+	}
+	defer tx.Rollback()
+	stmt, err := tx.PrepareContext(ctx, "SELECT body FROM pack WHERE id = ?")
+	if err != nil {
+		return c.explain("reading", err)
+	}
+	defer stmt.Close()
+	var opening errgroup.Group
+	opening.SetLimit(8)
+	for len(order) > 0 {
+		pack := entries[order[0]].at.pack
+		n := 1
+		for n < len(order) && entries[order[n]].at.pack == pack {
+			n++
+		}
+		var body []byte
+		if err := stmt.QueryRowContext(ctx, pack).Scan(&body); err != nil {
+			_ = opening.Wait()
+			if errors.Is(err, sql.ErrNoRows) {
+				err = fmt.Errorf("%w: pack %d is missing", ErrDamaged, pack)
+			}
+			return c.explain("reading", err)
+		}
+		places := order[:n]
+		order = order[n:]
+		opening.Go(func() error { return c.openPack(pack, body, entries, places, each) })
+	}
+	return c.explain("reading", opening.Wait())
+}
+
+// openPack takes the contents of those entries out of a pack that lie in it.
+func (c *Catalogue) openPack(pack uint32, body []byte, entries []*Entry, places []int, each func(i int, content []byte) error) error {
+	raw, err := c.dec.DecodeAll(body, nil)
+	if err != nil {
+		return fmt.Errorf("%w: pack %d: %v", ErrDamaged, pack, err)
+	}
+	for _, i := range places {
+		e := entries[i]
+		end := uint64(e.at.offset) + uint64(e.at.length)
+		if end > uint64(len(raw)) {
+			return fmt.Errorf("%w: pack %d is too short", ErrDamaged, pack)
+		}
+		content := raw[e.at.offset:end]
+		if schema.HashOf(content) != e.Hash {
+			return fmt.Errorf("%w: %s does not hold what its hash says", ErrDamaged, e.ID.Qualified())
+		}
+		if err := each(i, content); err != nil {
+			return fmt.Errorf("%w: %v", ErrDamaged, err)
+		}
+	}
+	return nil
+}
+
+// Object loads the content of one entry.
+func (c *Catalogue) Object(ctx context.Context, e *Entry) (*schema.Object, error) {
+	objects, err := c.Objects(ctx, []*Entry{e})
+	if err != nil {
+		return nil, err
+	}
+	return objects[0], nil
+}
+
+// Needs loads the dependencies of a snapshot.
+func (c *Catalogue) Needs(ctx context.Context, t *Contents) (*Graph, error) {
+	body, err := c.node(ctx, t.Snapshot.needs)
+	if err != nil {
+		return nil, err
+	}
+	raw, err := c.dec.DecodeAll(body, nil)
+	if err != nil {
+		return nil, c.explain("reading", fmt.Errorf("%w: the dependencies of snapshot %d: %v", ErrDamaged, t.Snapshot.ID, err))
+	}
+	g, err := decodeNeeds(raw, len(t.Entries))
+	return g, c.explain("reading", err)
+}
+
+// Size is what moves by itself: -1 where it is not known.
+type Size struct{ Rows, Bytes int64 }
+
+// Sizes returns the size of each entry, and that of the database as a whole.
+func (c *Catalogue) Sizes(ctx context.Context, t *Contents) (entries []Size, database Size, err error) {
+	body, err := c.node(ctx, t.Snapshot.measures)
+	if err != nil {
+		return nil, Size{}, err
+	}
+	raw, err := c.dec.DecodeAll(body, nil)
+	if err != nil {
+		return nil, Size{}, c.explain("reading", fmt.Errorf("%w: the sizes of snapshot %d: %v", ErrDamaged, t.Snapshot.ID, err))
+	}
+	entries = make([]Size, len(t.Entries))
+	for i := range entries {
+		entries[i] = Size{-1, -1}
+	}
+	database = Size{-1, -1}
+	r := byteReader{s: string(raw)}
+	for r.pos < len(r.s) && !r.failed {
+		place, size := r.number(), Size{int64(r.number()) - 1, int64(r.number()) - 1}
+		switch {
+		case place == 0:
+			database = size
+		case place <= uint64(len(entries)):
+			entries[place-1] = size
+		}
+	}
+	return entries, database, nil
+}

@@ -1,0 +1,412 @@
+package catalogue
+
+import (
+	"context"
+	"database/sql"
+	"encoding/binary"
+	"encoding/json"
+	"fmt"
+	"sort"
+
+	"github.com/klauspost/compress/zstd"
+	"golang.org/x/sync/errgroup"
+
+	"echo-atlas/internal/core/schema"
+)
+
+// Origin says where a reading comes from.
+type Origin struct {
+	Server, Environment, Family, Label string
+	Path                               string // of an exported snapshot
+}
+
+// Changes counts what differs from the snapshot before.
+type Changes struct {
+	Added   int `json:"added"`
+	Removed int `json:"removed"`
+	Changed int `json:"changed"`
+}
+
+// packSize is about how much content a pack holds before it is compressed, in bytes. An answer that
+// needs one object reads one pack.
+const packSize = 32 << 10
+
+// pack is a run of contents that is compressed as one.
+type pack struct {
+	holds, body []byte
+	id          uint32
+}
+
+// Save stores a reading as a new snapshot and returns it, with what changed since the one before; nil
+// if it is the first. The reading is put into order.
+func (c *Catalogue) Save(ctx context.Context, from Origin, r *schema.Reading) (*Snapshot, *Changes, error) {
+	r.Sort()
+	for i := 1; i < len(r.Objects); i++ {
+		if r.Objects[i].ID() == r.Objects[i-1].ID() {
+			return nil, nil, fmt.Errorf("storing %s: the reading holds %s twice", r.Database, r.Objects[i].ID().Qualified())
+		}
+	}
+	w := &saver{c: c, objects: r.Objects}
+	w.encode()
+	// The dependencies are worked out beside the rest.
+	var needs, measures []byte
+	var beside errgroup.Group
+	beside.Go(func() error {
+		needs = encodeNeeds(w.entries, append(schema.Structural(r.Objects), r.Dependencies...))
+		measures = encodeMeasures(w.entries, r.Measures)
+		return nil
+	})
+	defer func() { _ = beside.Wait() }()
+	before, err := c.previous(ctx, from.Server, r.Database, from.Path)
+	if err != nil {
+		return nil, nil, err
+	}
+	changes, err := w.reuse(ctx, before)
+	if err != nil {
+		return nil, nil, err
+	}
+	if err := w.fillPacks(); err != nil {
+		return nil, nil, err
+	}
+	s := &Snapshot{
+		Server: from.Server, Database: r.Database, Engine: r.Engine, Version: r.Version, User: r.User, Environment: from.Environment,
+		Family: from.Family, Label: from.Label, Taken: r.Taken, Model: schema.ModelVersion, Counts: map[schema.Kind]int{}, Remarks: r.Remarks, Path: from.Path,
+	}
+	for _, o := range r.Objects {
+		s.Counts[o.Kind]++
+	}
+	if err := beside.Wait(); err != nil {
+		return nil, nil, err
+	}
+	if err := w.write(ctx, s, needs, measures); err != nil {
+		return nil, nil, c.explain("writing to", err)
+	}
+	return s, changes, nil
+}
+
+type saver struct {
+	c        *Catalogue
+	objects  []*schema.Object
+	contents [][]byte
+	entries  []Entry
+	chunks   []chunk
+	fresh    []bool // by chunk: it has to be stored
+	names    [][]byte
+	packs    []*pack
+	inPack   map[schema.Hash]packed
+}
+
+type packed struct {
+	pack           *pack
+	offset, length uint32
+}
+
+// encode writes the objects in their compact form and cuts them into chunks.
+func (w *saver) encode() {
+	w.contents = make([][]byte, len(w.objects))
+	w.entries = make([]Entry, len(w.objects))
+	var half errgroup.Group
+	work := func(from, to int) {
+		var arena []byte
+		for i := from; i < to; i++ {
+			if cap(arena)-len(arena) < 16<<10 {
+				arena = make([]byte, 0, 1<<20)
+			}
+			start := len(arena)
+			arena = schema.AppendObject(arena, w.objects[i])
+			w.contents[i] = arena[start:len(arena):len(arena)]
+			w.entries[i] = Entry{ID: w.objects[i].ID(), Hash: schema.HashOf(w.contents[i]), Summary: summarise(w.objects[i])}
+		}
+	}
+	middle := len(w.objects) / 2
+	half.Go(func() error { work(0, middle); return nil })
+	work(middle, len(w.objects))
+	_ = half.Wait() // never fails
+	w.chunks = cut(w.entries)
+	w.fresh = make([]bool, len(w.chunks))
+}
+
+// reuse finds the contents that are stored already, and counts what changed.
+func (w *saver) reuse(ctx context.Context, before *Snapshot) (*Changes, error) {
+	wanted := make(map[schema.Hash]place)
+	for i, ch := range w.chunks {
+		var one int
+		err := w.c.db.QueryRowContext(ctx, "SELECT 1 FROM chunk WHERE hash = ?", ch.hash[:]).Scan(&one)
+		switch err {
+		case nil:
+		case sql.ErrNoRows:
+			w.fresh[i] = true
+			for _, e := range ch.entries {
+				wanted[e.Hash] = place{}
+			}
+		default:
+			return nil, w.c.explain("reading", err)
+		}
+	}
+	if err := w.c.findContents(ctx, wanted); err != nil {
+		return nil, err
+	}
+	for i, ch := range w.chunks {
+		if w.fresh[i] {
+			for j := range ch.entries {
+				ch.entries[j].at = wanted[ch.entries[j].Hash]
+			}
+		}
+	}
+	if before == nil {
+		return nil, nil
+	}
+	return w.count(ctx, before)
+}
+
+// count compares with the snapshot before by hashes.
+func (w *saver) count(ctx context.Context, before *Snapshot) (*Changes, error) {
+	changes := &Changes{}
+	old, err := w.c.Contents(ctx, before)
+	if err != nil {
+		return nil, err
+	}
+	DiffEntries(old.Entries, w.entries, func(before, after *Entry) {
+		switch {
+		case before == nil:
+			changes.Added++
+		case after == nil:
+			changes.Removed++
+		default:
+			changes.Changed++
+		}
+	})
+	return changes, nil
+}
+
+// DiffEntries calls each for every object that differs between two lists in the order of their
+// identifiers; one side is nil where it is missing there.
+func DiffEntries(before, after []Entry, each func(before, after *Entry)) {
+	i, j := 0, 0
+	for i < len(before) || j < len(after) {
+		order := 0
+		switch {
+		case i == len(before):
+			order = 1
+		case j == len(after):
+			order = -1
+		default:
+			order = before[i].ID.Compare(after[j].ID)
+		}
+		switch {
+		case order < 0:
+			each(&before[i], nil)
+			i++
+		case order > 0:
+			each(nil, &after[j])
+			j++
+		default:
+			if before[i].Hash != after[j].Hash {
+				each(&before[i], &after[j])
+			}
+			i++
+			j++
+		}
+	}
+}
+
+// holdSize is the size of a record that tells where in a pack a content lies: hash, offset, length.
+const holdSize = len(schema.Hash{}) + 8
+
+// findContents fills in where the wanted contents lie, as far as they are stored.
+func (c *Catalogue) findContents(ctx context.Context, wanted map[schema.Hash]place) error {
+	if len(wanted) == 0 {
+		return nil
+	}
+	rows, err := c.db.QueryContext(ctx, "SELECT id, holds FROM pack")
+	if err != nil {
+		return c.explain("reading", err)
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var id uint32
+		var holds sql.RawBytes
+		if err := rows.Scan(&id, &holds); err != nil {
+			return c.explain("reading", err)
+		}
+		for ; len(holds) >= holdSize; holds = holds[holdSize:] {
+			hash := schema.Hash(holds[:16])
+			if _, ok := wanted[hash]; ok {
+				wanted[hash] = place{id, binary.LittleEndian.Uint32(holds[16:]), binary.LittleEndian.Uint32(holds[20:])}
+			}
+		}
+	}
+	return c.explain("reading", rows.Err())
+}
+
+// fillPacks puts the new contents into packs and compresses them.
+func (w *saver) fillPacks() error {
+	w.inPack = map[schema.Hash]packed{}
+	var raw [][]byte
+	var current []byte
+	p := &pack{}
+	flush := func() {
+		if len(current) > 0 {
+			raw, w.packs = append(raw, current), append(w.packs, p)
+			p, current = &pack{}, nil
+		}
+	}
+	at := 0
+	for i, ch := range w.chunks {
+		if w.fresh[i] {
+			for j := range ch.entries {
+				e := &ch.entries[j]
+				if _, there := w.inPack[e.Hash]; there || e.at.length > 0 {
+					continue
+				}
+				content := w.contents[at+j]
+				w.inPack[e.Hash] = packed{p, uint32(len(current)), uint32(len(content))}
+				p.holds = append(p.holds, e.Hash[:]...)
+				p.holds = binary.LittleEndian.AppendUint32(p.holds, uint32(len(current)))
+				p.holds = binary.LittleEndian.AppendUint32(p.holds, uint32(len(content)))
+				if current = append(current, content...); len(current) >= packSize {
+					flush()
+				}
+			}
+		}
+		at += len(ch.entries)
+	}
+	flush()
+	enc, err := w.c.encoder()
+	if err != nil {
+		return err
+	}
+	var both errgroup.Group
+	both.SetLimit(2)
+	w.names = make([][]byte, len(w.chunks))
+	at = 0
+	for i, ch := range w.chunks {
+		if w.fresh[i] {
+			objects := w.objects[at : at+len(ch.entries)]
+			both.Go(func() error { w.names[i] = encodeNames(objects); return nil })
+		}
+		at += len(ch.entries)
+	}
+	for i := range raw {
+		both.Go(func() error { w.packs[i].body = enc.EncodeAll(raw[i], nil); return nil })
+	}
+	return both.Wait()
+}
+
+func (c *Catalogue) encoder() (*zstd.Encoder, error) {
+	enc, err := zstd.NewWriter(nil, zstd.WithEncoderConcurrency(2), zstd.WithEncoderLevel(zstd.SpeedDefault))
+	if err != nil {
+		return nil, fmt.Errorf("preparing to compress: %w", err)
+	}
+	return enc, nil
+}
+
+// write stores everything in one transaction.
+func (w *saver) write(ctx context.Context, s *Snapshot, needs, measures []byte) error {
+	enc, err := w.c.encoder()
+	if err != nil {
+		return err
+	}
+	needs, measures = enc.EncodeAll(needs, nil), enc.EncodeAll(measures, nil)
+	counts, err := json.Marshal(s.Counts)
+	if err != nil {
+		return err
+	}
+	if s.Remarks == nil {
+		s.Remarks = []schema.Remark{}
+	}
+	remarks, err := json.Marshal(s.Remarks)
+	if err != nil {
+		return err
+	}
+	tx, err := w.c.db.BeginTx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	defer tx.Rollback()
+	for _, p := range w.packs {
+		res, err := tx.ExecContext(ctx, "INSERT INTO pack (holds, body) VALUES (?, ?)", p.holds, p.body)
+		if err != nil {
+			return err
+		}
+		id, err := res.LastInsertId()
+		if err != nil {
+			return err
+		}
+		p.id = uint32(id)
+	}
+	var root []byte
+	for i, ch := range w.chunks {
+		root = appendText(root, ch.schema)
+		root = appendText(root, string(ch.kind))
+		root = binary.AppendUvarint(root, uint64(len(ch.entries)))
+		root = append(root, ch.hash[:]...)
+		if w.fresh[i] {
+			for j := range ch.entries {
+				if in, ok := w.inPack[ch.entries[j].Hash]; ok {
+					ch.entries[j].at = place{in.pack.id, in.offset, in.length}
+				}
+			}
+			if _, err := tx.ExecContext(ctx, "INSERT INTO chunk (hash, entries, names) VALUES (?, ?, ?) ON CONFLICT (hash) DO NOTHING",
+				ch.hash[:], encodeEntries(ch.entries), w.names[i]); err != nil {
+				return err
+			}
+		}
+	}
+	store := func(body []byte) (schema.Hash, error) {
+		hash := schema.HashOf(body)
+		if body == nil {
+			body = []byte{} // of an empty database: nil would be NULL
+		}
+		_, err := tx.ExecContext(ctx, "INSERT INTO node (hash, body) VALUES (?, ?) ON CONFLICT (hash) DO NOTHING", hash[:], body)
+		return hash, err
+	}
+	if s.Root, err = store(root); err != nil {
+		return err
+	}
+	if s.needs, err = store(needs); err != nil {
+		return err
+	}
+	if s.measures, err = store(measures); err != nil {
+		return err
+	}
+	res, err := tx.ExecContext(ctx, "INSERT INTO snapshot ("+snapshotColumns+") VALUES (NULL, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+		s.Server, s.Database, s.Engine, s.Version, s.User, s.Environment, s.Family, s.Label, s.Taken.UnixMilli(), s.Model,
+		s.Root[:], s.needs[:], s.measures[:], string(counts), string(remarks), s.Path)
+	if err != nil {
+		return err
+	}
+	if s.ID, err = res.LastInsertId(); err != nil {
+		return err
+	}
+	return tx.Commit()
+}
+
+// find returns the place of an identity among entries in order, -1 if it is not there. It copies no
+// entry: their places in packs may be written meanwhile.
+func find(entries []Entry, id schema.ID) int {
+	i, ok := sort.Find(len(entries), func(i int) int { return id.Compare(entries[i].ID) })
+	if !ok {
+		return -1
+	}
+	return i
+}
+
+// encodeMeasures writes what moves by itself: place of the entry (0 for the database), rows, bytes.
+func encodeMeasures(entries []Entry, measures []schema.Measure) []byte {
+	var b []byte
+	for _, m := range measures {
+		place := 0
+		if m.ID != (schema.ID{}) {
+			i := find(entries, m.ID)
+			if i < 0 {
+				continue
+			}
+			place = i + 1
+		}
+		b = binary.AppendUvarint(b, uint64(place))
+		b = binary.AppendUvarint(b, uint64(m.Rows+1))
+		b = binary.AppendUvarint(b, uint64(m.Bytes+1))
+	}
+	return b
+}

@@ -1,0 +1,149 @@
+// Package catalogue is the local store of snapshots. A snapshot is a tree of hashes: its root names
+// chunks, a chunk names objects of one schema and kind, and an object's content lies in a pack. A chunk
+// or an object that does not change is stored once, however many snapshots hold it.
+package catalogue
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"net/url"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/klauspost/compress/zstd"
+	"modernc.org/sqlite"
+)
+
+// ErrDamaged says that the catalogue's file is not what this program wrote.
+var ErrDamaged = errors.New("the catalogue is damaged")
+
+// ErrLocked says that another process keeps the catalogue locked.
+var ErrLocked = errors.New("the catalogue is locked by another process")
+
+// format is the version of the file's layout.
+const format = 2
+
+const layout = `
+CREATE TABLE snapshot (
+  id INTEGER PRIMARY KEY, server TEXT NOT NULL, database TEXT NOT NULL, engine TEXT NOT NULL, version TEXT NOT NULL, user TEXT NOT NULL,
+  environment TEXT NOT NULL, family TEXT NOT NULL, label TEXT NOT NULL, taken INTEGER NOT NULL, model INTEGER NOT NULL,
+  root BLOB NOT NULL, needs BLOB NOT NULL, measures BLOB NOT NULL, counts TEXT NOT NULL, remarks TEXT NOT NULL,
+  path TEXT NOT NULL); -- of an exported snapshot that was read by its path; such ones stand in no list
+CREATE INDEX snapshot_of ON snapshot (server, database, id);
+CREATE TABLE node (hash BLOB PRIMARY KEY, body BLOB NOT NULL);
+CREATE TABLE chunk (hash BLOB PRIMARY KEY, entries BLOB NOT NULL, names BLOB NOT NULL);
+CREATE TABLE pack (id INTEGER PRIMARY KEY, holds BLOB NOT NULL, body BLOB NOT NULL);
+`
+
+// Catalogue is an open store. It may be used by several goroutines.
+type Catalogue struct {
+	db  *sql.DB
+	dir string
+	enc *zstd.Encoder
+	dec *zstd.Decoder
+}
+
+// Open opens the catalogue in a folder, and makes both where they are missing, readable by their owner
+// alone.
+func Open(ctx context.Context, dir string) (*Catalogue, error) {
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return nil, fmt.Errorf("making the catalogue's folder: %w", err)
+	}
+	path := filepath.Join(dir, "catalogue.db")
+	f, err := os.OpenFile(path, os.O_RDWR|os.O_CREATE, 0o600)
+	if err != nil {
+		return nil, fmt.Errorf("opening the catalogue: %w", err)
+	}
+	f.Close()
+	absolute, err := filepath.Abs(path)
+	if err != nil {
+		return nil, fmt.Errorf("opening the catalogue: %w", err)
+	}
+	query := url.Values{"_txlock": {"immediate"}, "_pragma": {"busy_timeout(10000)", "page_size(8192)", "synchronous(normal)", "foreign_keys(0)"}}
+	db, err := sql.Open("sqlite", (&url.URL{Scheme: "file", Path: absolute, RawQuery: query.Encode()}).String())
+	if err != nil {
+		return nil, fmt.Errorf("opening the catalogue: %w", err)
+	}
+	c := &Catalogue{db: db, dir: dir}
+	if err := c.prepare(ctx); err != nil {
+		db.Close()
+		return nil, c.explain("opening", err)
+	}
+	if c.dec, err = zstd.NewReader(nil, zstd.WithDecoderConcurrency(2)); err != nil {
+		db.Close()
+		return nil, fmt.Errorf("opening the catalogue: %w", err)
+	}
+	return c, nil
+}
+
+// prepare lays out a new file and checks an old one.
+func (c *Catalogue) prepare(ctx context.Context) error {
+	var version int
+	if err := c.db.QueryRowContext(ctx, "PRAGMA user_version").Scan(&version); err != nil {
+		return err
+	}
+	switch {
+	case version == format:
+		return nil
+	case version > 0 && version < format:
+		return fmt.Errorf("it was written by an earlier version of this program (layout %d, now %d); move the folder away and survey again", version, format)
+	case version > format:
+		return fmt.Errorf("it was written by a later version of this program (layout %d, known here: %d)", version, format)
+	}
+	if _, err := c.db.ExecContext(ctx, "PRAGMA journal_mode = wal"); err != nil {
+		return err
+	}
+	tx, err := c.db.BeginTx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	defer tx.Rollback()
+	var tables int
+	if err := tx.QueryRowContext(ctx, "SELECT count(*) FROM sqlite_schema").Scan(&tables); err != nil || tables > 0 {
+		if err == nil {
+			err = tx.QueryRowContext(ctx, "PRAGMA user_version").Scan(&version)
+		}
+		if err == nil && version != format { // another process was not quicker
+			err = fmt.Errorf("%w: the file holds something else", ErrDamaged)
+		}
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, layout+fmt.Sprintf("PRAGMA user_version = %d;", format)); err != nil {
+		return err
+	}
+	return tx.Commit()
+}
+
+// Close closes the store.
+func (c *Catalogue) Close() error {
+	if c.enc != nil {
+		c.enc.Close()
+	}
+	c.dec.Close()
+	return c.db.Close()
+}
+
+// explain tells damage and locks from other errors, and says what to do.
+func (c *Catalogue) explain(doing string, err error) error {
+	if err == nil {
+		return nil
+	}
+	if errors.Is(err, ErrDamaged) {
+		return fmt.Errorf("%s the catalogue in %s: %w; move the folder away and survey again", doing, c.dir, err)
+	}
+	var coded *sqlite.Error
+	if errors.As(err, &coded) {
+		switch code := coded.Code() & 0xff; {
+		case code == 11 || code == 26 || code == 1 && strings.Contains(err.Error(), "no such"): // corrupt, not a database, other layout
+			return fmt.Errorf("%s the catalogue in %s: %w (%v); move the folder away and survey again", doing, c.dir, ErrDamaged, err)
+		case code == 5 || code == 6: // busy, locked
+			return fmt.Errorf("%s the catalogue in %s: %w; try again when it has finished", doing, c.dir, ErrLocked)
+		case code == 13: // full
+			return fmt.Errorf("%s the catalogue in %s: the disk is full; nothing was lost, free some space and try again", doing, c.dir)
+		}
+	}
+	return fmt.Errorf("%s the catalogue in %s: %w", doing, c.dir, err)
+}

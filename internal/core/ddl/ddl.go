@@ -1,0 +1,285 @@
+// Package ddl writes scripts: the statements that make a selection of objects, in an order that runs.
+package ddl
+
+import (
+	"context"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/trace"
+)
+
+// Options say what a script holds.
+type Options struct {
+	WithNeeds      bool
+	WithDependants bool
+	Without        []schema.Aspect
+	Rename         Renames
+	Drop           bool // statements that drop the selection instead of making it
+}
+
+// Script is an ordered list of statements for one database.
+type Script struct {
+	Snapshot   *catalogue.Snapshot
+	Statements []engine.Statement
+	Objects    int
+	Added      []*catalogue.Entry // needs or dependants that were added to the selection
+	// Assumed are needs that are not part of the script: the target database must hold them.
+	Assumed []schema.ID
+
+	traits engine.Traits
+}
+
+// Text returns the statements as the engine's own client takes them, without a heading.
+func (s *Script) Text() string {
+	var b strings.Builder
+	settings := map[string]string{}
+	end := ";\n"
+	if s.traits.Batch != "" {
+		end = "\n" + s.traits.Batch + "\n"
+	}
+	last, lastSubject := "", schema.ID{}
+	for i := range s.Statements {
+		st := &s.Statements[i]
+		text := st.Text()
+		// Statements of several lines stand alone; short ones of one object stay together.
+		if i > 0 && (strings.Contains(text, "\n") || strings.Contains(last, "\n") || st.Subject != lastSubject) {
+			b.WriteString("\n")
+		}
+		for _, set := range st.Settings {
+			if settings[set.Name] == set.Text {
+				continue
+			}
+			if len(settings) == 0 && s.traits.Before != "" {
+				b.WriteString(s.traits.Before + ";\n")
+			}
+			settings[set.Name] = set.Text
+			b.WriteString(set.Text + end)
+		}
+		if st.Compound && s.traits.Delimiter != "" {
+			mark := "//"
+			for strings.Contains(text, mark) {
+				mark += "/"
+			}
+			fmt.Fprintf(&b, "%s %s\n%s\n%s\n%s ;\n", s.traits.Delimiter, mark, text, mark, s.traits.Delimiter)
+		} else {
+			b.WriteString(text + end)
+		}
+		last, lastSubject = text, st.Subject
+	}
+	if len(settings) > 0 && s.traits.After != "" {
+		b.WriteString("\n" + s.traits.After + ";\n")
+	}
+	return b.String()
+}
+
+// Write returns the script for entries of one snapshot.
+func Write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *catalogue.Contents, entries []*catalogue.Entry, o Options) (*Script, error) {
+	g, err := c.Needs(ctx, t)
+	if err != nil {
+		return nil, err
+	}
+	s := &Script{Snapshot: t.Snapshot, traits: e.Traits()}
+	if o.WithDependants {
+		more := trace.Closure(g, t, entries, trace.Dependants)
+		s.Added, entries = append(s.Added, more...), append(slices.Clone(entries), more...)
+	}
+	if o.WithNeeds {
+		more := withSchemas(t, entries, trace.Closure(g, t, entries, trace.Needs))
+		s.Added, entries = append(s.Added, more...), append(slices.Clone(entries), more...)
+	}
+	objects, err := c.Objects(ctx, entries)
+	if err != nil {
+		return nil, err
+	}
+	s.Objects = len(objects)
+	selected := make(map[schema.ID]bool, len(entries))
+	for _, entry := range entries {
+		selected[entry.ID] = true
+	}
+	needs := needsOf(g, t, selected)
+	var all []engine.Statement
+	assumed := map[schema.ID]bool{}
+	for _, object := range objects {
+		id := object.ID()
+		if object.Setting(schema.System) != "" {
+			continue // the engine or an extension makes it
+		}
+		schema.Strip(object, o.Without)
+		o.Rename.object(object, e)
+		statements, err := e.Statements(object)
+		if err != nil {
+			return nil, fmt.Errorf("writing %s: %w", id.Qualified(), err)
+		}
+		if len(statements) > 0 {
+			require(&statements[0], e, o.Rename.needs(needs[id], e))
+		}
+		for _, n := range needs[id] {
+			if !selected[n.id] && n.id != id {
+				assumed[n.id] = true
+			}
+		}
+		all = append(all, statements...)
+	}
+	if s.Statements, err = Order(takeIn(all)); err != nil {
+		return nil, fmt.Errorf("ordering the script: %w", err)
+	}
+	if o.Drop {
+		s.Statements = undo(s.Statements)
+		s.Assumed = dependantsLeft(g, t, selected)
+		return s, nil
+	}
+	for id := range assumed {
+		s.Assumed = append(s.Assumed, id)
+	}
+	slices.SortFunc(s.Assumed, schema.ID.Compare)
+	return s, nil
+}
+
+// undo turns statements into those that take them back, the last first.
+func undo(all []engine.Statement) []engine.Statement {
+	var out []engine.Statement
+	for _, s := range slices.Backward(all) {
+		if s.Undo != "" {
+			out = append(out, engine.Statement{Subject: s.Subject, Head: s.Undo, Settings: s.UndoSettings})
+		}
+	}
+	return out
+}
+
+// dependantsLeft returns what depends on the selection and is not part of it.
+func dependantsLeft(g *catalogue.Graph, t *catalogue.Contents, selected map[schema.ID]bool) []schema.ID {
+	left := map[schema.ID]bool{}
+	for i := range g.Edges {
+		e := &g.Edges[i]
+		from, to := t.Entries[g.Ends[e.From].Entry].ID, t.Entries[g.Ends[e.To].Entry].ID
+		if selected[to] && !selected[from] && !goesWith(from.Kind) && g.Reason(e) != schema.OwnedReason {
+			left[from] = true
+		}
+	}
+	return slices.SortedFunc(maps.Keys(left), schema.ID.Compare)
+}
+
+// goesWith reports whether objects of a kind go with the relation that they stand on.
+func goesWith(k schema.Kind) bool {
+	switch k {
+	case schema.KindIndex, schema.KindTrigger, schema.KindRule, schema.KindPolicy, schema.KindStatistics:
+		return true
+	}
+	return false
+}
+
+// takeIn makes items of statements that the statement of their relation can take in.
+func takeIn(all []engine.Statement) []engine.Statement {
+	at := map[engine.Resource]int{}
+	for i := range all {
+		if len(all[i].Items) > 0 {
+			for _, r := range all[i].Provides {
+				at[r] = i
+			}
+		}
+	}
+	kept := all[:0:0]
+	items := map[int][]*engine.Statement{}
+	for i := range all {
+		if all[i].Into != nil {
+			if into, ok := at[*all[i].Into]; ok {
+				items[into] = append(items[into], &all[i])
+				continue
+			}
+		}
+		kept = append(kept, all[i])
+	}
+	for i := range kept {
+		if len(kept[i].Provides) == 0 {
+			continue
+		}
+		into, ok := at[kept[i].Provides[0]]
+		if !ok {
+			continue
+		}
+		slices.SortFunc(items[into], func(a, b *engine.Statement) int { return before(*a, *b) })
+		slices.SortStableFunc(items[into], func(a, b *engine.Statement) int { return a.Step - b.Step })
+		for _, item := range items[into] {
+			kept[i].Items = append(kept[i].Items, item.Item)
+			kept[i].Provides = append(kept[i].Provides, item.Provides...)
+		}
+	}
+	return kept
+}
+
+// require adds the dependencies of an object to the statement that makes it.
+func require(s *engine.Statement, e engine.Engine, needs []need) {
+	for _, n := range needs {
+		r := engine.ResourceOf(n.id)
+		cut := -1
+		if n.part != "" {
+			cut = slices.IndexFunc(s.Cuts, func(c engine.Cut) bool { return c.Part == n.part })
+		}
+		switch {
+		case slices.Contains(s.Provides, r), slices.Contains(s.Requires, r):
+		case cut >= 0:
+			s.Cuts[cut].Requires = append(s.Cuts[cut].Requires, r)
+			s.Cuts[cut].Apart.Requires = append(s.Cuts[cut].Apart.Requires, r)
+		case mentions(s, r):
+		case e.Traits().LaxNeeds:
+			s.Wishes = append(s.Wishes, r)
+		default:
+			s.Requires = append(s.Requires, r)
+		}
+	}
+}
+
+// mentions reports whether the engine has already said when r is required.
+func mentions(s *engine.Statement, r engine.Resource) bool {
+	return slices.Contains(s.Requires, r) || slices.Contains(s.Wishes, r) ||
+		slices.ContainsFunc(s.Cuts, func(c engine.Cut) bool { return slices.Contains(c.Requires, r) })
+}
+
+// need is something that an object needs, or a part of it.
+type need struct {
+	id   schema.ID
+	part string // of the object that needs it
+}
+
+// needsOf returns what each selected object needs, each need once. What follows from the object itself
+// (a sequence that a column owns) is left to the engine, which knows how it can stand apart.
+func needsOf(g *catalogue.Graph, t *catalogue.Contents, selected map[schema.ID]bool) map[schema.ID][]need {
+	needs := make(map[schema.ID][]need, len(selected))
+	for i := range g.Edges {
+		e := &g.Edges[i]
+		from, to := t.Entries[g.Ends[e.From].Entry].ID, t.Entries[g.Ends[e.To].Entry].ID
+		if from == to || !selected[from] || g.Reason(e) == schema.OwnedReason {
+			continue
+		}
+		n := need{to, g.Ends[e.From].Part}
+		if list := needs[from]; len(list) == 0 || !slices.Contains(list, n) {
+			needs[from] = append(list, n)
+		}
+	}
+	return needs
+}
+
+// withSchemas adds the schemas in which the objects of a script stand.
+func withSchemas(t *catalogue.Contents, entries, needs []*catalogue.Entry) []*catalogue.Entry {
+	there := map[string]bool{}
+	for _, e := range entries {
+		if e.ID.Kind == schema.KindSchema {
+			there[e.ID.Name] = true
+		}
+	}
+	for _, e := range append(slices.Clone(entries), needs...) {
+		if name := e.ID.Schema; name != "" && !there[name] {
+			there[name] = true
+			if s := t.Find(schema.ID{Kind: schema.KindSchema, Name: name}); s != nil {
+				needs = append(needs, s)
+			}
+		}
+	}
+	return needs
+}

@@ -1,0 +1,258 @@
+package ddl
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/sqltext"
+)
+
+// Renames give other names to databases, schemas and owners; old to new.
+type Renames struct {
+	Containers map[string]string // databases or schemas: whatever stands in front of names
+	Owners     map[string]string
+}
+
+// ParseRename adds a renaming that is written OLD=NEW or owner:OLD=NEW; double quotes protect a sign of
+// equality.
+func (r *Renames) ParseRename(s string) error {
+	rest, owner := strings.CutPrefix(s, "owner:")
+	for _, word := range []string{"schema:", "database:"} {
+		rest = strings.TrimPrefix(rest, word)
+	}
+	var parts []string
+	for rest != "" || len(parts) == 1 {
+		var name string
+		if strings.HasPrefix(rest, `"`) {
+			end := strings.Index(rest[1:], `"`)
+			if end < 0 {
+				return fmt.Errorf("%q: a double quote is not closed", s)
+			}
+			name, rest = rest[1:end+1], rest[end+2:]
+		} else {
+			end := strings.IndexByte(rest, '=')
+			if end < 0 {
+				end = len(rest)
+			}
+			name, rest = rest[:end], rest[end:]
+		}
+		parts = append(parts, name)
+		if rest == "" {
+			break
+		}
+		if rest[0] != '=' {
+			return fmt.Errorf("%q: = is missing behind a quoted name", s)
+		}
+		rest = rest[1:]
+	}
+	if len(parts) != 2 || parts[0] == "" || parts[1] == "" {
+		return fmt.Errorf("%q is no renaming; write OLD=NEW, or owner:OLD=NEW", s)
+	}
+	to := &r.Containers
+	if owner {
+		to = &r.Owners
+	}
+	if *to == nil {
+		*to = map[string]string{}
+	}
+	(*to)[parts[0]] = parts[1]
+	return nil
+}
+
+func (r *Renames) container(name string) string {
+	if to, ok := r.Containers[name]; ok {
+		return to
+	}
+	return name
+}
+
+// needs returns what is needed as it is called after the renaming.
+func (r *Renames) needs(all []need, e engine.Engine) []need {
+	if len(r.Containers) == 0 {
+		return all
+	}
+	all = slices.Clone(all)
+	for i := range all {
+		all[i].id = r.id(all[i].id, e)
+	}
+	return all
+}
+
+// requalifyAll renames the qualifiers in a text that holds nothing else before dots.
+func (r *Renames) requalifyAll(text string, e engine.Engine) string {
+	if text == "" {
+		return ""
+	}
+	return sqltext.RequalifyAll(text, e.Traits().Rules, func(q string) (string, bool) {
+		to, ok := r.Containers[q]
+		return e.Quote(to), ok
+	})
+}
+
+// requalify renames the qualifiers in a text.
+func (r *Renames) requalify(text string, e engine.Engine) string {
+	if text == "" {
+		return ""
+	}
+	return sqltext.Requalify(text, e.Traits().Rules, func(q string) (string, bool) {
+		to, ok := r.Containers[q]
+		return e.Quote(to), ok
+	})
+}
+
+func (r *Renames) id(id schema.ID, e engine.Engine) schema.ID {
+	id.Schema = r.container(id.Schema)
+	id.Signature = r.requalifyAll(id.Signature, e)
+	if id.Kind == schema.KindCast || id.Kind == schema.KindTransform { // called after types
+		id.Name = r.requalifyAll(id.Name, e)
+	}
+	if id.Kind == schema.KindSchema {
+		id.Name = r.container(id.Name)
+	}
+	return id
+}
+
+// object renames an object and everything in its texts that refers to what is renamed.
+func (r *Renames) object(o *schema.Object, e engine.Engine) {
+	if to, ok := r.Owners[o.Owner]; ok {
+		o.Owner = to
+	}
+	for i := range o.Grants {
+		if to, ok := r.Owners[o.Grants[i].Grantee]; ok {
+			o.Grants[i].Grantee = to
+		}
+	}
+	if len(r.Containers) == 0 {
+		return
+	}
+	id := r.id(o.ID(), e)
+	o.Schema, o.Name, o.Signature = id.Schema, id.Name, id.Signature
+	rules := e.Traits().Rules
+	text := func(fields ...*string) {
+		for _, f := range fields {
+			*f = r.requalify(*f, e)
+		}
+	}
+	// name renames the qualifier of a type, a collation or an operator class.
+	name := func(f *string) {
+		for old, to := range r.Containers {
+			if rest, ok := strings.CutPrefix(*f, e.Quote(old)+"."); ok {
+				*f = e.Quote(to) + "." + rest
+				return
+			}
+		}
+	}
+	parts := func(list []schema.KeyPart) {
+		for i := range list {
+			text(&list[i].Expression)
+			name(&list[i].Collation)
+			name(&list[i].OpClass)
+		}
+	}
+	if rel := o.Relation; rel != nil {
+		text(&rel.Query)
+		for i := range rel.Columns {
+			c := &rel.Columns[i]
+			name(&c.Type)
+			name(&c.Collation)
+			text(&c.Default)
+			if c.Generated != nil {
+				text(&c.Generated.Expression)
+			}
+		}
+		for i := range rel.ForeignKeys {
+			rel.ForeignKeys[i].RefSchema = r.container(rel.ForeignKeys[i].RefSchema)
+		}
+		for i := range rel.Checks {
+			text(&rel.Checks[i].Expression)
+		}
+		for i := range rel.Exclusions {
+			text(&rel.Exclusions[i].Definition)
+		}
+		for i := range rel.Parents {
+			rel.Parents[i].Schema = r.container(rel.Parents[i].Schema)
+			text(&rel.Parents[i].Bound)
+		}
+	}
+	if o.Index != nil {
+		parts(o.Index.Columns)
+		text(&o.Index.Where)
+	}
+	if o.Trigger != nil {
+		text(&o.Trigger.Body, &o.Trigger.When, &o.Trigger.Definition)
+	}
+	for i := range o.Settings {
+		switch o.Settings[i].Name {
+		case "schema":
+			o.Settings[i].Value = r.container(o.Settings[i].Value)
+		case "of type":
+			o.Settings[i].Value = r.requalifyAll(o.Settings[i].Value, e)
+		}
+	}
+	if o.Definition != "" {
+		switch o.Kind {
+		case schema.KindRule, schema.KindPolicy, schema.KindEvent:
+			text(&o.Definition)
+		default:
+			o.Definition = r.requalifyAll(o.Definition, e)
+		}
+	}
+	if o.Routine != nil {
+		header, body := o.Routine.Definition, ""
+		for _, t := range sqltext.Tokens(header, rules) { // types and names alone stand before LANGUAGE
+			if t.Kind == sqltext.Word && strings.EqualFold(header[t.Start:t.End], "language") {
+				header, body = header[:t.Start], header[t.Start:]
+				break
+			}
+		}
+		if body == "" {
+			header, body = "", header
+		}
+		text(&body)
+		o.Routine.Definition = r.requalifyAll(header, e) + r.strings(r.searchPath(body, rules), rules, text)
+		o.Routine.Returns = r.requalifyAll(o.Routine.Returns, e)
+	}
+}
+
+// searchPath renames in the clause SET search_path of a routine, which lists schemas as strings.
+func (r *Renames) searchPath(text string, rules sqltext.Rules) string {
+	tokens := sqltext.Tokens(text, rules)
+	word := func(i int) string { return text[tokens[i].Start:tokens[i].End] }
+	var b strings.Builder
+	done := 0
+	for i := range tokens {
+		if !strings.EqualFold(word(i), "search_path") || i+1 >= len(tokens) {
+			continue
+		}
+		for j := i + 2; j < len(tokens) && (tokens[j].Kind == sqltext.String || word(j) == ","); j++ {
+			if inner := strings.Trim(word(j), "'"); r.container(inner) != inner {
+				b.WriteString(text[done:tokens[j].Start] + "'" + r.container(inner) + "'")
+				done = tokens[j].End
+			}
+		}
+		break
+	}
+	return b.String() + text[done:]
+}
+
+// strings renames inside the bodies of routines, which stand in string literals with dollar quotes.
+func (r *Renames) strings(definition string, rules sqltext.Rules, text func(...*string)) string {
+	var b strings.Builder
+	done := 0
+	for _, t := range sqltext.Tokens(definition, rules) {
+		s := definition[t.Start:t.End]
+		if t.Kind != sqltext.String || s[0] != '$' {
+			continue
+		}
+		tag := s[:strings.IndexByte(s[1:], '$')+2]
+		body := s[len(tag) : len(s)-len(tag)]
+		text(&body)
+		b.WriteString(definition[done:t.Start] + tag + body + tag)
+		done = t.End
+	}
+	b.WriteString(definition[done:])
+	return b.String()
+}

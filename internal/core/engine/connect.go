@@ -1,0 +1,52 @@
+package engine
+
+import (
+	"fmt"
+	"net/url"
+	"regexp"
+)
+
+// ConnectError says why a server could not be reached.
+type ConnectError struct {
+	Target string // the URL, without any password
+	Cause  string // "name not resolved", "connection refused", "wrong password", …
+	Said   error  // what the server or the driver said
+	Advice string // what to try next
+}
+
+func (e *ConnectError) Error() string {
+	s := fmt.Sprintf("cannot connect to %s: %s", e.Target, e.Cause)
+	if e.Said != nil {
+		s += fmt.Sprintf(" (%v)", e.Said)
+	}
+	if e.Advice != "" {
+		s += "; " + e.Advice
+	}
+	return s
+}
+
+func (e *ConnectError) Unwrap() error { return e.Said }
+
+var userinfo = regexp.MustCompile(`^([a-zA-Z][a-zA-Z0-9+.-]*://[^:/?#@]*):.*@`)
+
+// passwordValue is a driver's parameter that carries a password.
+var passwordValue = regexp.MustCompile(`(?i)([?&](?:password|sslpassword|pwd)=)[^&#]*`)
+
+// WithoutPassword returns a URL with any password in it left out, also one that cannot be parsed.
+func WithoutPassword(s string) string {
+	s = userinfo.ReplaceAllString(s, "$1@")
+	return passwordValue.ReplaceAllString(s, "$1…")
+}
+
+// HasPassword reports whether a URL carries a password.
+func HasPassword(s string) bool {
+	if userinfo.MatchString(s) || passwordValue.MatchString(s) {
+		return true
+	}
+	u, err := url.Parse(s)
+	if err != nil || u.User == nil {
+		return false
+	}
+	_, set := u.User.Password()
+	return set
+}

@@ -1,0 +1,131 @@
+// Package engine says what a database engine must offer: connecting, reading the catalogue of a
+// database, and writing statements. Each engine is a package of its own below this one.
+package engine
+
+import (
+	"context"
+	"fmt"
+	"log/slog"
+	"slices"
+	"strings"
+	"time"
+
+	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/sqltext"
+)
+
+// Target says how to reach a server.
+type Target struct {
+	URL string
+	// Password returns the password, "" to leave it to the engine's own password file. It may be nil.
+	Password func(context.Context) (string, error)
+	Log      *slog.Logger
+	System   bool          // read the engine's own objects and those of extensions, too
+	Patience time.Duration // how long the server may take over one answer; 0 for the usual
+}
+
+// Engine is one make of database server.
+type Engine interface {
+	// Name is the name in JSON and in lists: "postgres".
+	Name() string
+	// Schemes are those of its URLs, the usual one first.
+	Schemes() []string
+	// Traits tell what sets the engine apart.
+	Traits() Traits
+	// Database returns the database that a URL names, "" for all that the server holds.
+	Database(url string) string
+	// Connect opens a read-only session. Errors are *ConnectError.
+	Connect(context.Context, Target) (Server, error)
+	// Queries returns the SQL that a survey sends, in order, for people to read; what is bound to a
+	// parameter or depends on the server's version is described in comments.
+	Queries() []string
+	// Statements returns the statements that make an object. They say what they provide and what they
+	// require beyond the dependencies that the catalogue knows.
+	Statements(*schema.Object) ([]Statement, error)
+	// Quote returns a name as it is written in a statement, in quotes where it needs them.
+	Quote(name string) string
+}
+
+// Traits tell what sets an engine apart.
+type Traits struct {
+	Schemas bool          // a database holds schemas
+	Rules   sqltext.Rules // of its dialect
+	// LaxNeeds says that the server takes a definition whose needs are not there yet. Such needs then
+	// only order the statements of a script as far as they can.
+	LaxNeeds bool
+	// Before and After enclose a script whose statements change settings, so that the session is
+	// afterwards as it was.
+	Before, After string
+	// Placeholder is how a statement marks a value that is given later: "$" with a number, "?", or "@"
+	// with a name.
+	Placeholder string
+	// Batch is the word on a line of its own that the client takes for the end of a statement, "" where a
+	// semicolon is.
+	Batch string
+	// Delimiter is the client's command that sets another terminator, for statements that hold
+	// terminators of their own; "" where the client finds their end itself.
+	Delimiter string
+}
+
+// ServerLevel is the name under which what belongs to no database is read: roles, databases.
+const ServerLevel = "server-level"
+
+// Server is an open session.
+type Server interface {
+	// Info tells about the session.
+	Info() Info
+	// Databases returns the databases that can be read, ServerLevel among them where the URL names no
+	// database, and remarks on those that cannot.
+	Databases(context.Context) ([]string, []schema.Remark, error)
+	// Read reads one database, or ServerLevel. Remarks of what stayed unknown are part of the reading.
+	Read(ctx context.Context, database string) (*schema.Reading, error)
+	Close() error
+}
+
+// Info tells about a session.
+type Info struct {
+	Version  string   // what the server calls itself
+	User     string   // as whom the session runs
+	ReadOnly string   // how the session is kept from writing
+	Rights   []string // in words, what the user may see or is
+}
+
+// Registry holds the engines of a program.
+type Registry []Engine
+
+// Named returns the engine of that name.
+func (r Registry) Named(name string) (Engine, error) {
+	for _, e := range r {
+		if e.Name() == name {
+			return e, nil
+		}
+	}
+	return nil, fmt.Errorf("this program has no engine called %q; it has %s", name, strings.Join(r.names(), ", "))
+}
+
+// ForURL returns the engine that serves a URL.
+func (r Registry) ForURL(url string) (Engine, error) {
+	scheme, _, ok := strings.Cut(url, ":")
+	if ok {
+		for _, e := range r {
+			if slices.Contains(e.Schemes(), strings.ToLower(scheme)) {
+				return e, nil
+			}
+		}
+	}
+	var schemes []string
+	for _, e := range r {
+		for _, s := range e.Schemes() {
+			schemes = append(schemes, s+":")
+		}
+	}
+	return nil, fmt.Errorf("no engine serves %q; a URL starts with one of %s", WithoutPassword(url), strings.Join(schemes, ", "))
+}
+
+func (r Registry) names() []string {
+	names := make([]string, len(r))
+	for i, e := range r {
+		names[i] = e.Name()
+	}
+	return names
+}

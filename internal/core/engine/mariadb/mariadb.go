@@ -1,0 +1,284 @@
+// Package mariadb reads MariaDB from version 10.4 on, and MySQL from 8.0 on as far as it answers the same:
+// the tables of information_schema, as the documentation of both describes them. A database is also the
+// schema; what a definition says of its own database is taken out, so that definitions of counterparts
+// compare equal and a script runs in a database of any name.
+package mariadb
+
+import (
+	"bufio"
+	"context"
+	"crypto/x509"
+	"database/sql"
+	"errors"
+	"fmt"
+	"io"
+	"log"
+	"net"
+	"net/url"
+	"os"
+	"path/filepath"
+	"regexp"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/go-sql-driver/mysql"
+
+	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/sqltext"
+)
+
+// Engine is the engine of MariaDB and MySQL.
+type Engine struct{}
+
+// Name returns "mariadb".
+func (Engine) Name() string { return "mariadb" }
+
+// Schemes returns the schemes of MariaDB and MySQL URLs.
+func (Engine) Schemes() []string { return []string{"mariadb", "mysql"} }
+
+func rules() sqltext.Rules {
+	return sqltext.Rules{Backticks: true, BackslashEscapes: true, DoubleQuoteStrings: true, HashComments: true, DashNeedsBlank: true}
+}
+
+// Traits returns what sets MariaDB apart.
+func (Engine) Traits() engine.Traits {
+	return engine.Traits{
+		Rules: rules(), Delimiter: "DELIMITER", Placeholder: "?",
+		Before: "SET @before_sql_mode = @@sql_mode, @before_client = @@character_set_client, @before_results = @@character_set_results, @before_connection = @@collation_connection, @before_time_zone = @@time_zone",
+		After:  "SET sql_mode = @before_sql_mode, character_set_client = @before_client, character_set_results = @before_results, collation_connection = @before_connection, time_zone = @before_time_zone",
+	}
+}
+
+// Quote returns a name in backticks.
+func (Engine) Quote(name string) string { return quote(name) }
+
+func quote(name string) string { return "`" + strings.ReplaceAll(name, "`", "``") + "`" }
+
+// literal returns a string literal under any SQL mode but NO_BACKSLASH_ESCAPES.
+func literal(s string) string {
+	return "'" + strings.NewReplacer(`\`, `\\`, "'", "''", "\x00", `\0`).Replace(s) + "'"
+}
+
+// Database returns the database in the path of a URL.
+func (Engine) Database(u string) string {
+	parsed, err := url.Parse(u)
+	if err != nil {
+		return ""
+	}
+	return strings.TrimPrefix(parsed.Path, "/")
+}
+
+type server struct {
+	url     string
+	config  *mysql.Config
+	named   string
+	db      *sql.DB
+	info    engine.Info
+	mysql   bool // MySQL, not MariaDB
+	system  bool // read the engine's own databases, too
+	version int  // 101106 for 10.11.6
+}
+
+// sessionSettings keep a session from writing and from waiting for locks.
+func sessionSettings(answer time.Duration) []string {
+	return []string{
+		"SET SESSION TRANSACTION READ ONLY",
+		// The last two are each known to one make only: MariaDB counts seconds, MySQL milliseconds.
+		fmt.Sprintf("SET lock_wait_timeout = 2, sql_mode = '', time_zone = '+00:00' /*M! , max_statement_time = %d */ /*!80000 , max_execution_time = %d */",
+			int64(answer.Seconds()), answer.Milliseconds()),
+	}
+}
+
+// Connect opens a session that cannot write.
+func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, error) {
+	config, err := configOf(t.URL)
+	if err != nil {
+		return nil, &engine.ConnectError{Target: engine.WithoutPassword(t.URL), Cause: "the URL is not understood", Said: err,
+			Advice: "write it like mariadb://user@host:3306/database"}
+	}
+	if t.Password != nil {
+		if config.Passwd, err = t.Password(ctx); err != nil {
+			return nil, &engine.ConnectError{Target: engine.WithoutPassword(t.URL), Cause: "no password", Said: err}
+		}
+	} else if config.Passwd == "" {
+		config.Passwd = passwordFromFile()
+	}
+	if config.ReadTimeout == 0 {
+		config.ReadTimeout = t.ReadLimit()
+	}
+	s := &server{url: t.URL, system: t.System, config: config, named: e.Database(t.URL)}
+	connector, err := mysql.NewConnector(config)
+	if err != nil {
+		return nil, s.explain(err)
+	}
+	s.db = sql.OpenDB(readOnly{connector, t.AnswerLimit()})
+	s.db.SetMaxIdleConns(4)
+	if err := s.greet(ctx); err != nil {
+		s.db.Close()
+		return nil, s.explain(err)
+	}
+	return s, nil
+}
+
+// configOf turns a URL into the driver's configuration; parameters are the driver's own, and socket for
+// a Unix socket.
+func configOf(u string) (*mysql.Config, error) {
+	parsed, err := url.Parse(u)
+	if err != nil {
+		return nil, errors.New("it is no URL")
+	}
+	query := parsed.Query()
+	address := "tcp(" + parsed.Host + ")"
+	if parsed.Port() == "" {
+		address = "tcp(" + net.JoinHostPort(parsed.Hostname(), "3306") + ")"
+	}
+	if socket := query.Get("socket"); socket != "" {
+		address = "unix(" + socket + ")"
+		query.Del("socket")
+	}
+	config, err := mysql.ParseDSN(address + "/?" + query.Encode())
+	if err != nil {
+		return nil, err
+	}
+	config.DBName = strings.TrimPrefix(parsed.Path, "/")
+	config.User = parsed.User.Username()
+	config.Passwd, _ = parsed.User.Password()
+	config.ConnectionAttributes = "program_name:echo-atlas survey (read only)"
+	config.Logger = log.New(io.Discard, "", 0)
+	return config, nil
+}
+
+// passwordFromFile reads the password of the section [client] of ~/.my.cnf, the client's own file.
+func passwordFromFile() string {
+	home, err := os.UserHomeDir()
+	if err != nil {
+		return ""
+	}
+	f, err := os.Open(filepath.Join(home, ".my.cnf"))
+	if err != nil {
+		return ""
+	}
+	defer f.Close()
+	section, password := "", ""
+	for lines := bufio.NewScanner(f); lines.Scan(); {
+		line := strings.TrimSpace(lines.Text())
+		if strings.HasPrefix(line, "[") {
+			section = strings.Trim(line, "[]")
+			continue
+		}
+		name, value, ok := strings.Cut(line, "=")
+		if ok && strings.TrimSpace(name) == "password" && (section == "client" || section == "client-mariadb") {
+			password = strings.Trim(strings.TrimSpace(value), `"'`)
+		}
+	}
+	return password
+}
+
+var versionNumber = regexp.MustCompile(`(\d+)\.(\d+)\.(\d+)`)
+
+func (s *server) greet(ctx context.Context) error {
+	var version, user string
+	if err := s.db.QueryRowContext(ctx, "SELECT version(), current_user()").Scan(&version, &user); err != nil {
+		return err
+	}
+	s.mysql = !strings.Contains(strings.ToLower(version), "mariadb")
+	if m := versionNumber.FindStringSubmatch(version); m != nil {
+		for _, part := range m[1:] {
+			n, _ := strconv.Atoi(part)
+			s.version = s.version*100 + n
+		}
+	}
+	oldest, name := 100400, "MariaDB "
+	if s.mysql {
+		oldest, name = 80000, "MySQL "
+	}
+	if s.version < oldest {
+		return fmt.Errorf("the server is %s%s; the oldest versions that are read are MariaDB 10.4 and MySQL 8.0", name, version)
+	}
+	s.info = engine.Info{Version: name + version, User: user, ReadOnly: "the server refuses writes in every transaction of the session"}
+	grants, err := s.db.QueryContext(ctx, "SHOW GRANTS")
+	if err != nil {
+		return err
+	}
+	defer grants.Close()
+	for grants.Next() {
+		var g string
+		if err := grants.Scan(&g); err != nil {
+			return err
+		}
+		if rest, ok := strings.CutPrefix(g, "GRANT "); ok {
+			rights, _, _ := strings.Cut(rest, " TO ")
+			s.info.Rights = append(s.info.Rights, strings.ToLower(rights))
+		}
+	}
+	return grants.Err()
+}
+
+func (s *server) Info() engine.Info { return s.info }
+
+func (s *server) Close() error { return s.db.Close() }
+
+const databasesQuery = `SELECT schema_name FROM information_schema.schemata
+WHERE schema_name NOT IN ('information_schema', 'performance_schema', 'mysql', 'sys') ORDER BY schema_name`
+
+// Databases returns those that the user may see anything of; of others the server says nothing.
+func (s *server) Databases(ctx context.Context) ([]string, []schema.Remark, error) {
+	if s.named != "" {
+		return []string{s.named}, nil, nil
+	}
+	query := databasesQuery
+	if s.system {
+		query = `SELECT schema_name FROM information_schema.schemata ORDER BY schema_name`
+	}
+	rows, err := s.db.QueryContext(ctx, query)
+	if err != nil {
+		return nil, nil, fmt.Errorf("listing the databases of %s: %w", engine.WithoutPassword(s.url), err)
+	}
+	defer rows.Close()
+	var names []string
+	for rows.Next() {
+		var n string
+		if err := rows.Scan(&n); err != nil {
+			return nil, nil, err
+		}
+		names = append(names, n)
+	}
+	return append(names, engine.ServerLevel), nil, rows.Err()
+}
+
+// explain says why a connection failed.
+func (s *server) explain(err error) error {
+	c := &engine.ConnectError{Target: engine.WithoutPassword(s.url), Said: err, Cause: "the connection failed"}
+	var said *mysql.MySQLError
+	var dns *net.DNSError
+	var op *net.OpError
+	var authority x509.UnknownAuthorityError
+	var host x509.HostnameError
+	switch {
+	case errors.As(err, &said):
+		c.Said = fmt.Errorf("the server said: %s", said.Message)
+		switch said.Number {
+		case 1045, 1698:
+			c.Cause, c.Advice = "the server refused the user or the password", "set password_env or password_command for the server, or check the section [client] of ~/.my.cnf"
+		case 1049:
+			c.Cause, c.Advice = "there is no such database", "leave the database out of the URL to read all of them"
+		case 1044:
+			c.Cause, c.Advice = "the user has no right on the database", "have SELECT or SHOW VIEW granted on it"
+		case 1040, 1203:
+			c.Cause, c.Advice = "the server has no connection to spare", "try again later"
+		}
+	case errors.As(err, &authority), errors.As(err, &host):
+		c.Cause, c.Advice = "the server's certificate was not accepted", "check ?tls= in the URL"
+	case errors.Is(err, mysql.ErrNoTLS):
+		c.Cause, c.Advice = "no encrypted connection was made", "the server has no TLS; check ?tls= in the URL"
+	case errors.As(err, &dns):
+		c.Said, c.Cause, c.Advice = dns, "the host name was not resolved", "check the host in the URL"
+	case errors.Is(err, context.DeadlineExceeded):
+		c.Said, c.Cause, c.Advice = nil, "the server did not answer in time", "check host, port and firewall"
+	case errors.As(err, &op):
+		c.Said, c.Cause, c.Advice = op, "no server answers there", "check that it runs, and the port or socket in the URL"
+	}
+	return c
+}

@@ -1,0 +1,552 @@
+package mariadb
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/go-sql-driver/mysql"
+	"golang.org/x/sync/errgroup"
+
+	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/sqltext"
+)
+
+// The catalogue queries; @DB stands for the database as a literal.
+const (
+	// stampQuery tells whether somebody changed definitions: the time is that of the definition's file.
+	stampQuery  = `SELECT table_name, table_type, coalesce(create_time, '') FROM information_schema.tables WHERE table_schema = @DB ORDER BY table_name`
+	tablesQuery = `SELECT table_name, table_type, engine, row_format, table_rows, data_length, index_length, create_options, table_collation, table_comment, coalesce(create_time, '')
+FROM information_schema.tables WHERE table_schema = @DB`
+	schemaQuery  = `SELECT default_character_set_name, default_collation_name FROM information_schema.schemata WHERE schema_name = @DB`
+	columnsQuery = `SELECT table_name, ordinal_position, column_name, column_type, is_nullable, column_default, extra, character_set_name, collation_name, column_comment, generation_expression
+FROM information_schema.columns WHERE table_schema = @DB`
+	indexesQuery = `SELECT table_name, index_name, non_unique, seq_in_index, column_name, collation, sub_part, index_type, index_comment, HIDDEN
+FROM information_schema.statistics WHERE table_schema = @DB`
+	referencesQuery = `SELECT constraint_name, table_name, referenced_table_name, update_rule, delete_rule, unique_constraint_schema FROM information_schema.referential_constraints WHERE constraint_schema = @DB`
+	keyColumnsQuery = `SELECT constraint_name, table_name, ordinal_position, column_name, referenced_column_name FROM information_schema.key_column_usage
+WHERE table_schema = @DB AND referenced_table_name IS NOT NULL`
+	checksQuery   = `SELECT constraint_name, table_name, level, check_clause FROM information_schema.check_constraints WHERE constraint_schema = @DB`
+	viewsQuery    = `SELECT table_name, view_definition, check_option, definer, security_type, ALGORITHM, character_set_client, collation_connection FROM information_schema.views WHERE table_schema = @DB`
+	triggersQuery = `SELECT trigger_name, event_manipulation, event_object_table, action_order, action_statement, action_timing, sql_mode, definer,
+  character_set_client, collation_connection FROM information_schema.triggers WHERE trigger_schema = @DB`
+)
+
+type reader struct {
+	s        *server
+	database string
+	reading  *schema.Reading
+	charset  string
+	collate  string
+	stamp    []string
+	tables   map[string]*schema.Object
+	kinds    map[string]string // table_type
+	indexes  map[[2]string]*index
+	order    [][2]string
+	foreign  map[[2]string]*schema.ForeignKey
+	words    map[string]string
+
+	code          []*schema.Object     // routines and events
+	plainRoutines bool                 // were read from information_schema alone
+	partitioned   map[string]bool      // tables
+	overlaps      map[[2]string]string // by table and key: the period that may not overlap
+}
+
+type index struct {
+	unique, hidden bool
+	typ, comment   string
+	parts          []schema.KeyPart
+}
+
+// Read reads a database. MariaDB has no consistent view of its catalogue: where definitions changed
+// meanwhile, all is read again.
+func (s *server) Read(ctx context.Context, database string) (*schema.Reading, error) {
+	if database == engine.ServerLevel {
+		return s.readServerLevel(ctx)
+	}
+	const attempts = 4
+	for attempt := 1; ; attempt++ {
+		r := &reader{
+			s: s, database: database, tables: map[string]*schema.Object{}, kinds: map[string]string{}, indexes: map[[2]string]*index{},
+			foreign: map[[2]string]*schema.ForeignKey{}, words: map[string]string{}, partitioned: map[string]bool{}, overlaps: map[[2]string]string{},
+			reading: &schema.Reading{Engine: "mariadb", Version: s.info.Version, Database: database, User: s.info.User, Taken: time.Now().UTC()},
+		}
+		changed, err := r.read(ctx)
+		if err != nil {
+			return nil, fmt.Errorf("reading database %s of %s: %w", database, engine.WithoutPassword(s.url), err)
+		}
+		if !changed {
+			return r.reading, nil
+		}
+		if attempt == attempts {
+			r.remark("note", "", "definitions were changed all the while it was read; survey again")
+			return r.reading, nil
+		}
+	}
+}
+
+func (r *reader) remark(state, subject, reason string) {
+	r.reading.Remarks = append(r.reading.Remarks, schema.Remark{State: state, Subject: subject, Reason: reason})
+}
+
+// query runs a catalogue query and calls each for every row; null is nil.
+func (r *reader) query(ctx context.Context, q string, each func(row []sql.RawBytes)) error {
+	hidden, algorithm := "'NO'", "'UNDEFINED'"
+	switch {
+	case r.s.mysql:
+		hidden = "if(is_visible = 'NO', 'YES', 'NO')"
+	default:
+		algorithm = "algorithm"
+		if r.s.version >= 100600 {
+			hidden = "ignored"
+		}
+	}
+	q = strings.NewReplacer("@DB", literal(r.database), "HIDDEN", hidden, "ALGORITHM", algorithm).Replace(q)
+	return engine.Rows(ctx, r.s.db, q, each)
+}
+
+func (r *reader) word(b []byte) string {
+	w, ok := r.words[string(b)]
+	if !ok {
+		w = string(b)
+		r.words[w] = w
+	}
+	return w
+}
+
+func (r *reader) read(ctx context.Context) (changed bool, err error) {
+	found := false
+	if err := r.query(ctx, schemaQuery, func(row []sql.RawBytes) {
+		found, r.charset, r.collate = true, string(row[0]), string(row[1])
+	}); err != nil {
+		return false, err
+	}
+	if !found {
+		return false, fmt.Errorf("there is no such database, or the user %s may not see it", r.s.info.User)
+	}
+	if err := r.query(ctx, tablesQuery, r.table); err != nil {
+		return false, err
+	}
+	slices.Sort(r.stamp)
+	// The columns are most of the rows: they have a session to themselves.
+	both, inner := errgroup.WithContext(ctx)
+	words := &reader{s: r.s, database: r.database, words: map[string]string{}, tables: r.tables, kinds: r.kinds, collate: r.collate, reading: &schema.Reading{}}
+	both.Go(func() error { return words.query(inner, columnsQuery, words.column) })
+	both.Go(func() error {
+		for _, j := range []struct {
+			sql  string
+			each func([]sql.RawBytes)
+		}{{indexesQuery, r.index}, {referencesQuery, r.reference}, {keyColumnsQuery, r.keyColumn}, {viewsQuery, r.view}, {triggersQuery, r.trigger}, {eventsQuery, r.event}} {
+			if err := r.query(inner, j.sql, j.each); err != nil {
+				return err
+			}
+		}
+		if err := r.routines(inner); err != nil {
+			return err
+		}
+		if err := r.grants(inner); err != nil {
+			return err
+		}
+		if err := r.hiddenKinds(inner); err != nil {
+			return err
+		}
+		if r.s.mysql { // its table of checks does not name the table
+			return nil
+		}
+		return r.query(inner, checksQuery, r.check)
+	})
+	if err := both.Wait(); err != nil {
+		return false, err
+	}
+	r.reading.Remarks = append(r.reading.Remarks, words.reading.Remarks...)
+	if err := r.sequences(ctx); err != nil {
+		return false, err
+	}
+	if err := r.special(ctx); err != nil {
+		return false, err
+	}
+	r.assemble()
+	r.codeNeeds()
+	var after []string
+	if err := r.query(ctx, stampQuery, func(row []sql.RawBytes) { after = append(after, stampOf(row[0], row[1], row[2])) }); err != nil {
+		return false, err
+	}
+	slices.Sort(after)
+	return !slices.Equal(r.stamp, after), nil
+}
+
+func stampOf(name, typ, created []byte) string {
+	return string(name) + "\x00" + string(typ) + "\x00" + string(created)
+}
+
+func number(b []byte) int64 {
+	n, err := strconv.ParseInt(string(b), 10, 64)
+	if err != nil {
+		return -1
+	}
+	return n
+}
+
+func (r *reader) table(row []sql.RawBytes) {
+	name, typ := string(row[0]), string(row[1])
+	r.stamp = append(r.stamp, stampOf(row[0], row[1], row[10]))
+	r.kinds[name] = typ
+	o := &schema.Object{Kind: schema.KindTable, Name: name, Relation: &schema.Relation{}}
+	switch typ {
+	case "VIEW":
+		o.Kind = schema.KindView
+		if said := string(row[9]); said != "VIEW" && said != "" {
+			said = strings.ReplaceAll(said, "'"+r.database+".", "'")
+			if strings.Contains(said, " denied to user ") { // sound, but not for this user
+				r.remark("hidden", o.ID().Qualified(), said)
+			} else {
+				o.Settings = append(o.Settings, schema.Property{Name: "invalid", Value: said})
+				r.remark("failed", o.ID().Qualified(), said)
+			}
+		}
+	case "SEQUENCE":
+		o.Kind, o.Relation, o.Sequence = schema.KindSequence, nil, &schema.Sequence{}
+	case "BASE TABLE", "SYSTEM VERSIONED":
+		o.Comment = string(row[9])
+		set := func(name, value string) {
+			if value != "" {
+				o.Settings = append(o.Settings, schema.Property{Name: name, Value: value})
+			}
+		}
+		set("collation", string(row[8]))
+		set("engine", string(row[2]))
+		options := string(row[7])
+		if i := strings.Index(options, "partitioned"); i >= 0 {
+			r.partitioned[name] = true
+			options = strings.Replace(options, "partitioned", "", 1)
+		}
+		if string(row[2]) == "Aria" { // is so by itself
+			options = strings.Replace(options, "transactional=1", "", 1)
+		}
+		set("options", strings.Join(strings.Fields(options), " "))
+		r.reading.Measures = append(r.reading.Measures, schema.Measure{ID: o.ID(), Rows: number(row[4]), Bytes: max(0, number(row[5])) + max(0, number(row[6]))})
+	default:
+		return
+	}
+	r.tables[name] = o
+}
+
+// column runs beside the other queries and touches columns alone.
+func (r *reader) column(row []sql.RawBytes) {
+	o := r.tables[string(row[0])]
+	if o == nil || o.Relation == nil {
+		return
+	}
+	c := schema.Column{Name: r.word(row[2]), Type: r.word(row[3]), NotNull: string(row[4]) == "NO", Comment: string(row[9])}
+	if row[5] != nil {
+		c.Default = r.word(row[5])
+	}
+	extra := strings.ToLower(string(row[6]))
+	if r.s.mysql && row[5] != nil && !strings.Contains(extra, "default_generated") {
+		c.Default = mysqlDefault(c.Type, c.Default)
+	}
+	switch {
+	case c.Default == "NULL" && !c.NotNull:
+		c.Default = ""
+	case strings.Contains(c.Default, "nextval("):
+		c.Default = strings.ReplaceAll(c.Default, "nextval("+quote(r.database)+".", "nextval(")
+	case strings.Contains(c.Type, "binary") && strings.Contains(c.Default, "?"):
+		r.remark("note", schema.ID{Kind: schema.KindTable, Name: o.Name}.Qualified(),
+			"the default of "+schema.QuotePart(c.Name)+" holds bytes that the server's catalogue shows as ?")
+	}
+	if len(row[10]) > 0 {
+		c.Generated = &schema.Generated{Expression: string(row[10]), Stored: strings.Contains(extra, "stored")}
+		c.Default = ""
+	}
+	if strings.Contains(extra, "auto_increment") {
+		c.Identity = &schema.Identity{Mode: "auto increment"}
+	}
+	table := o.Setting("collation")
+	if table == "" {
+		table = r.collate
+	}
+	if collation := string(row[8]); collation != "" && collation != table && o.Kind == schema.KindTable {
+		c.Collation = r.word(row[8])
+		c.Settings = append(c.Settings, schema.Property{Name: "character set", Value: r.word(row[7])})
+	}
+	if strings.Contains(extra, "without system versioning") {
+		c.Settings = append(c.Settings, schema.Property{Name: "system versioning", Value: "without"})
+	}
+	if strings.Contains(extra, "invisible") {
+		c.Settings = append(c.Settings, schema.Property{Name: "invisible", Value: "yes"})
+	}
+	if _, update, ok := strings.Cut(extra, "on update "); ok {
+		update, _, _ = strings.Cut(update, ", ")
+		c.Settings = append(c.Settings, schema.Property{Name: "on update", Value: update})
+	}
+	position := int(number(row[1]))
+	for len(o.Relation.Columns) < position {
+		o.Relation.Columns = append(o.Relation.Columns, schema.Column{})
+	}
+	o.Relation.Columns[position-1] = c
+}
+
+// mysqlDefault makes an expression of a default as MySQL gives it: the bare value.
+func mysqlDefault(typ, value string) string {
+	for _, numeric := range []string{"int", "decimal", "float", "double", "bit", "tinyint", "smallint", "mediumint", "bigint"} {
+		if strings.HasPrefix(typ, numeric) {
+			return value
+		}
+	}
+	if strings.HasPrefix(strings.ToUpper(value), "CURRENT_TIMESTAMP") {
+		return value
+	}
+	return literal(value)
+}
+
+func (r *reader) index(row []sql.RawBytes) {
+	key := [2]string{r.word(row[0]), r.word(row[1])}
+	x := r.indexes[key]
+	if x == nil {
+		x = &index{unique: string(row[2]) == "0", typ: r.word(row[7]), comment: string(row[8]), hidden: string(row[9]) == "YES"}
+		r.indexes[key] = x
+		r.order = append(r.order, key)
+	}
+	part := schema.KeyPart{Column: r.word(row[4]), Descending: string(row[5]) == "D"}
+	if n := number(row[6]); n > 0 && x.typ != "SPATIAL" {
+		part.Length = int(n)
+	}
+	at := int(number(row[3]))
+	for len(x.parts) < at {
+		x.parts = append(x.parts, schema.KeyPart{})
+	}
+	x.parts[at-1] = part
+}
+
+var actions = map[string]string{"CASCADE": "cascade", "SET NULL": "set null", "SET DEFAULT": "set default", "NO ACTION": "no action"}
+
+func (r *reader) reference(row []sql.RawBytes) {
+	f := &schema.ForeignKey{Name: string(row[0]), RefTable: r.word(row[2]), OnUpdate: actions[string(row[3])], OnDelete: actions[string(row[4])]}
+	if other := string(row[5]); other != r.database {
+		f.RefSchema = other
+	}
+	r.foreign[[2]string{string(row[1]), f.Name}] = f
+}
+
+func (r *reader) keyColumn(row []sql.RawBytes) {
+	f := r.foreign[[2]string{string(row[1]), string(row[0])}]
+	if f == nil {
+		return
+	}
+	at := int(number(row[2]))
+	for len(f.Columns) < at {
+		f.Columns, f.RefColumns = append(f.Columns, ""), append(f.RefColumns, "")
+	}
+	f.Columns[at-1], f.RefColumns[at-1] = r.word(row[3]), r.word(row[4])
+}
+
+func (r *reader) check(row []sql.RawBytes) {
+	o := r.tables[string(row[1])]
+	if o == nil || o.Relation == nil {
+		return
+	}
+	c := schema.Check{Name: string(row[0]), Expression: string(row[3])}
+	if string(row[2]) == "Column" {
+		c.Column, c.Name = c.Name, ""
+	}
+	o.Relation.Checks = append(o.Relation.Checks, c)
+}
+
+func (r *reader) own(text string) string {
+	return sqltext.Requalify(text, rules(), func(q string) (string, bool) { return "", q == r.database })
+}
+
+func (r *reader) view(row []sql.RawBytes) {
+	o := r.tables[string(row[0])]
+	if o == nil || o.Relation == nil {
+		return
+	}
+	o.Relation.Query = r.own(string(row[1]))
+	if o.Relation.Query == "" {
+		r.remark("hidden", o.ID().Qualified(), fmt.Sprintf("the user %s lacks the right SHOW VIEW, so its query is not known", r.s.info.User))
+	}
+	for _, p := range []struct {
+		name, usual string
+		value       []byte
+	}{{"algorithm", "UNDEFINED", row[5]}, {"check option", "NONE", row[2]}, {"security", "DEFINER", row[4]}} {
+		if v := string(p.value); v != p.usual && v != "" {
+			o.Settings = append(o.Settings, schema.Property{Name: p.name, Value: strings.ToLower(v)})
+		}
+	}
+	if client, connection := string(row[6]), string(row[7]); client != "utf8mb4" || connection != "utf8mb4_general_ci" {
+		o.Settings = append(o.Settings, schema.Property{Name: "character set client", Value: client}, schema.Property{Name: "collation connection", Value: connection})
+	}
+	o.Owner = string(row[3])
+}
+
+func (r *reader) trigger(row []sql.RawBytes) {
+	t := &schema.Trigger{Table: string(row[2]), Timing: strings.ToLower(string(row[5])), Events: []string{strings.ToLower(string(row[1]))}, Level: "row", Body: string(row[4])}
+	o := &schema.Object{Kind: schema.KindTrigger, Name: string(row[0]), Trigger: t, Owner: string(row[7])}
+	o.Settings = []schema.Property{{Name: "character set client", Value: string(row[8])}, {Name: "collation connection", Value: string(row[9])},
+		{Name: "order", Value: string(row[3])}, {Name: "sql mode", Value: string(row[6])}}
+	r.reading.Objects = append(r.reading.Objects, o)
+}
+
+var sequenceText = regexp.MustCompile(`start with (-?\d+) minvalue (-?\d+) maxvalue (-?\d+) increment by (-?\d+) (?:cache (\d+)|(nocache)) (cycle|nocycle)`)
+
+// sequences asks for each sequence: the server has no table of them.
+func (r *reader) sequences(ctx context.Context) error {
+	for name, o := range r.tables {
+		if o.Sequence == nil {
+			continue
+		}
+		var table, text string
+		err := r.s.db.QueryRowContext(ctx, "SHOW CREATE SEQUENCE "+quote(r.database)+"."+quote(name)).Scan(&table, &text)
+		var said *mysql.MySQLError
+		switch {
+		case errors.As(err, &said) && said.Number == 1205:
+			r.remark("locked", o.ID().Qualified(), "another session keeps it locked, so its definition was not read; survey again later")
+			continue
+		case errors.As(err, &said):
+			r.remark("hidden", o.ID().Qualified(), "its definition is not known: "+said.Message)
+			continue
+		case err != nil:
+			return err
+		}
+		m := sequenceText.FindStringSubmatch(text)
+		if m == nil {
+			r.remark("failed", o.ID().Qualified(), "its definition was not understood: "+text)
+			continue
+		}
+		cache := m[5]
+		if m[6] != "" {
+			cache = "0"
+		}
+		*o.Sequence = schema.Sequence{Start: m[1], Min: m[2], Max: m[3], Increment: m[4], Cache: cache, Cycle: m[7] == "cycle"}
+	}
+	return nil
+}
+
+// assemble puts indexes and foreign keys where they belong and finds what views and triggers need.
+func (r *reader) assemble() {
+	positions := map[string]int{}
+	for _, key := range r.order {
+		x, o := r.indexes[key], r.tables[key[0]]
+		if o == nil || o.Relation == nil {
+			continue
+		}
+		var settings []schema.Property
+		if x.hidden {
+			settings = append(settings, schema.Property{Name: "ignored", Value: "yes"})
+		}
+		method := strings.ToLower(x.typ)
+		if usual := map[bool]string{true: "hash", false: "btree"}[o.Setting("engine") == "MEMORY"]; method == usual {
+			method = ""
+		}
+		positions[key[0]]++
+		if x.unique {
+			k := schema.Key{Name: key[1], Primary: key[1] == "PRIMARY", Columns: x.parts, Comment: x.comment, Settings: settings}
+			if k.Primary {
+				k.Name = ""
+			}
+			if period := r.overlaps[[2]string{key[0], k.Name}]; period != "" { // the last two are its ends
+				k.Columns = append(k.Columns[:len(k.Columns)-2:len(k.Columns)-2], schema.KeyPart{Column: period})
+				k.Settings = append(k.Settings, schema.Property{Name: "without overlaps", Value: period})
+			}
+			if method != "" {
+				k.Settings = append(k.Settings, schema.Property{Name: "method", Value: method})
+			}
+			o.Relation.Keys = append(o.Relation.Keys, k)
+			continue
+		}
+		r.reading.Objects = append(r.reading.Objects, &schema.Object{
+			Kind: schema.KindIndex, Within: key[0], Name: key[1], Comment: x.comment,
+			Index: &schema.Index{Table: key[0], Columns: x.parts, Method: method, Settings: settings, Position: positions[key[0]]},
+		})
+	}
+	for key, f := range r.foreign {
+		if o := r.tables[key[0]]; o != nil && o.Relation != nil {
+			if f.OnUpdate == "no action" {
+				f.OnUpdate = ""
+			} else if f.OnUpdate == "" {
+				f.OnUpdate = "restrict"
+			}
+			if f.OnDelete == "no action" {
+				f.OnDelete = ""
+			} else if f.OnDelete == "" {
+				f.OnDelete = "restrict"
+			}
+			o.Relation.ForeignKeys = append(o.Relation.ForeignKeys, *f)
+		}
+	}
+	for _, o := range r.tables {
+		r.reading.Objects = append(r.reading.Objects, o)
+		if o.Relation == nil {
+			continue
+		}
+		slices.SortFunc(o.Relation.ForeignKeys, func(a, b schema.ForeignKey) int { return strings.Compare(a.Name, b.Name) })
+		slices.SortFunc(o.Relation.Checks, func(a, b schema.Check) int { return strings.Compare(a.PartKey(), b.PartKey()) })
+	}
+	for _, o := range r.reading.Objects {
+		switch {
+		case o.Kind == schema.KindView:
+			r.needs(o, o.Relation.Query)
+		case o.Trigger != nil:
+			r.needs(o, o.Trigger.Body)
+		case o.Relation != nil:
+			for _, c := range o.Relation.Columns {
+				if c.Default != "" {
+					r.needsOfDefault(o, c)
+				}
+			}
+		}
+	}
+	slices.SortFunc(r.reading.Remarks, func(a, b schema.Remark) int { return strings.Compare(a.Subject+a.Reason, b.Subject+b.Reason) })
+}
+
+// needs finds the relations that a text mentions.
+func (r *reader) needs(o *schema.Object, text string) {
+	seen := map[string]bool{}
+	for _, ref := range sqltext.Relations(text, rules()) {
+		name := ref.Names[len(ref.Names)-1]
+		if len(ref.Names) > 1 && ref.Names[len(ref.Names)-2] != r.database {
+			continue // of another database
+		}
+		to := r.tables[name]
+		if to == nil || to == o || seen[name] {
+			continue
+		}
+		seen[name] = true
+		d := schema.Dependency{From: schema.End{ID: o.ID()}, To: schema.End{ID: to.ID()}, Evidence: schema.Read, Reason: "reads it"}
+		if ref.Writes {
+			d.Reason = "writes it"
+		}
+		d.Line, d.Column, d.Text = sqltext.Place(text, ref.Start)
+		r.reading.Dependencies = append(r.reading.Dependencies, d)
+	}
+}
+
+var nextValue = regexp.MustCompile("(?i)nextval\\(`((?:[^`]|``)+)`\\)")
+
+// needsOfDefault finds the sequence that a default takes from.
+func (r *reader) needsOfDefault(o *schema.Object, c schema.Column) {
+	for _, m := range nextValue.FindAllStringSubmatch(c.Default, -1) {
+		if to := r.tables[strings.ReplaceAll(m[1], "``", "`")]; to != nil {
+			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{
+				From: schema.End{ID: o.ID(), Part: c.Name}, To: schema.End{ID: to.ID()}, Evidence: schema.Read, Reason: "default takes from it",
+			})
+		}
+	}
+}
+
+// Queries returns what a survey sends; @DB stands for the database as a literal, HIDDEN and ALGORITHM for
+// columns that differ between versions.
+func (Engine) Queries() []string {
+	all := append(sessionSettings(engine.Patience), "SELECT version(), current_user()", "SHOW GRANTS", databasesQuery)
+	return append(all, schemaQuery, tablesQuery, columnsQuery, indexesQuery, referencesQuery, keyColumnsQuery, viewsQuery, triggersQuery, checksQuery, routinesQuery,
+		"-- where the server does not allow that:\n"+plainRoutinesQuery, eventsQuery, ownRightsQuery, tableGrantsQuery, routineGrantsQuery,
+		"-- for each sequence, and each table with partitions, a period or versions:\nSHOW CREATE SEQUENCE `database`.`name`", "-- what belongs to no database:\n"+allDatabasesQuery, databaseRightsQuery,
+		usersQuery, rolesQuery, userRightsQuery, "-- again at the end, to notice changes:\n"+stampQuery)
+}

@@ -1,0 +1,245 @@
+package mariadb
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"strings"
+
+	"github.com/go-sql-driver/mysql"
+
+	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/sqltext"
+)
+
+// The queries for routines and events. The server's table of routines holds their texts as they were
+// typed, and what information_schema leaves out (packages, aggregates); who may not read it gets what
+// information_schema tells.
+const (
+	routinesQuery = `SELECT type, name, param_list, returns, body, CAST(comment AS CHAR), is_deterministic, sql_data_access, security_type, definer, sql_mode, character_set_client, collation_connection, db_collation, aggregate
+FROM mysql.proc WHERE db = @DB`
+	plainRoutinesQuery = `SELECT routine_type, routine_name, (SELECT group_concat(if(r.routine_type = 'PROCEDURE', concat(p.parameter_mode, ' '), ''), '` + "`', replace(p.parameter_name, '`', '``'), '` '" + `, p.dtd_identifier ORDER BY p.ordinal_position SEPARATOR ', ')
+    FROM information_schema.parameters p WHERE p.specific_schema = r.routine_schema AND p.specific_name = r.specific_name AND p.routine_type = r.routine_type AND p.ordinal_position > 0),
+  dtd_identifier, routine_definition, routine_comment, is_deterministic, sql_data_access, security_type, definer, sql_mode, character_set_client, collation_connection, database_collation, 'NONE'
+FROM information_schema.routines r WHERE routine_schema = @DB`
+	eventsQuery = `SELECT event_name, definer, time_zone, event_definition, event_type, execute_at, interval_value, interval_field, sql_mode, starts, ends, status, on_completion, event_comment,
+  character_set_client, collation_connection, database_collation FROM information_schema.events WHERE event_schema = @DB`
+)
+
+// session returns the settings under which a text was typed.
+func session(mode, client, connection string) []schema.Property {
+	return []schema.Property{{Name: "character set client", Value: client}, {Name: "collation connection", Value: connection}, {Name: "sql mode", Value: mode}}
+}
+
+func denied(err error) bool {
+	var said *mysql.MySQLError
+	return errors.As(err, &said) && (said.Number == 1142 || said.Number == 1143 || said.Number == 1044 || said.Number == 1146)
+}
+
+// routines reads functions, procedures and packages.
+func (r *reader) routines(ctx context.Context) error {
+	err := r.query(ctx, routinesQuery, r.routine)
+	if err != nil && denied(err) { // MySQL has no such table
+		r.plainRoutines = true
+		err = r.query(ctx, plainRoutinesQuery, r.routine)
+	}
+	return err
+}
+
+func (r *reader) routine(row []sql.RawBytes) {
+	typ, name := strings.ToUpper(string(row[0])), string(row[1])
+	mode := string(row[10])
+	o := &schema.Object{Name: name, Owner: string(row[9]), Comment: string(row[5]), Routine: &schema.Routine{Language: "SQL"}, Settings: session(mode, string(row[11]), string(row[12]))}
+	var b strings.Builder
+	b.WriteString(typ + " " + quote(name))
+	switch typ {
+	case "FUNCTION":
+		o.Kind = schema.KindFunction
+		if string(row[14]) == "GROUP" {
+			o.Kind = schema.KindAggregate
+		}
+		o.Routine.Returns = string(row[3])
+		word := " RETURNS "
+		if strings.Contains(mode, "ORACLE") {
+			word = " RETURN "
+		}
+		b.WriteString("(" + string(row[2]) + ")" + word + string(row[3]))
+	case "PROCEDURE":
+		o.Kind = schema.KindProcedure
+		b.WriteString("(" + string(row[2]) + ")")
+	case "PACKAGE":
+		o.Kind = schema.KindPackage
+	case "PACKAGE BODY":
+		o.Kind = schema.KindPackageBody
+	default:
+		r.remark("unread", name, "the server calls it a "+strings.ToLower(typ)+", which is not known here")
+		return
+	}
+	if access := strings.ReplaceAll(string(row[7]), "_", " "); access != "CONTAINS SQL" && o.Kind != schema.KindPackage && o.Kind != schema.KindPackageBody {
+		b.WriteString("\n    " + access)
+	}
+	if string(row[6]) == "YES" {
+		b.WriteString("\n    DETERMINISTIC")
+	}
+	if string(row[8]) != "DEFINER" {
+		b.WriteString("\n    SQL SECURITY " + string(row[8]))
+	}
+	if row[4] == nil {
+		r.remark("hidden", o.ID().Qualified(), fmt.Sprintf("the user %s lacks the right SELECT on mysql.proc, or SHOW ROUTINE, so its text is not known", r.s.info.User))
+	} else {
+		o.Routine.Definition = r.own(b.String()) + "\n" + r.own(string(row[4]))
+	}
+	r.code = append(r.code, o)
+	r.reading.Objects = append(r.reading.Objects, o)
+}
+
+func (r *reader) event(row []sql.RawBytes) {
+	o := &schema.Object{Kind: schema.KindEvent, Name: string(row[0]), Owner: string(row[1]), Comment: string(row[13]), Settings: session(string(row[8]), string(row[14]), string(row[15]))}
+	if zone := string(row[2]); zone != "SYSTEM" {
+		o.Settings = append(o.Settings, schema.Property{Name: "time zone", Value: zone})
+	}
+	var b strings.Builder
+	if string(row[4]) == "ONE TIME" {
+		b.WriteString("AT " + literal(string(row[5])))
+	} else {
+		value := string(row[6])
+		if strings.ContainsAny(value, ":- .") {
+			value = literal(strings.Trim(value, "'"))
+		}
+		b.WriteString("EVERY " + value + " " + string(row[7]))
+		if row[9] != nil {
+			b.WriteString(" STARTS " + literal(string(row[9])))
+		}
+		if row[10] != nil {
+			b.WriteString(" ENDS " + literal(string(row[10])))
+		}
+	}
+	b.WriteString(" ON COMPLETION " + string(row[12]))
+	switch string(row[11]) {
+	case "DISABLED":
+		b.WriteString(" DISABLE")
+		o.Settings = append(o.Settings, schema.Property{Name: "fires", Value: "disable"})
+	case "SLAVESIDE_DISABLED":
+		b.WriteString(" DISABLE ON SLAVE")
+	}
+	o.Definition = b.String() + "\nDO " + r.own(string(row[3]))
+	if row[3] == nil {
+		r.remark("hidden", o.ID().Qualified(), fmt.Sprintf("the user %s lacks the right EVENT, so its text is not known", r.s.info.User))
+		o.Definition = ""
+	}
+	r.code = append(r.code, o)
+	r.reading.Objects = append(r.reading.Objects, o)
+}
+
+// codeNeeds finds the relations and routines that the texts of routines and events mention.
+func (r *reader) codeNeeds() {
+	for _, o := range r.code {
+		text := o.Definition
+		if o.Routine != nil {
+			text = o.Routine.Definition
+		}
+		r.needs(o, text)
+		if o.Kind == schema.KindPackageBody {
+			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.End{ID: o.ID()},
+				To: schema.End{ID: schema.ID{Kind: schema.KindPackage, Name: o.Name}}, Evidence: schema.Recorded, Reason: "body of it"})
+		}
+	}
+}
+
+// code writes a routine, a package or an event.
+func code(s *engine.Statement, o *schema.Object) error {
+	text := o.Definition
+	if o.Routine != nil {
+		text = o.Routine.Definition
+	}
+	if text == "" {
+		return fmt.Errorf("the text of %s is not known: the survey's user may not see it", o.ID().Qualified())
+	}
+	s.Compound = true
+	s.Head = "CREATE " + definer(o.Owner)
+	comment := ""
+	if o.Comment != "" {
+		comment = "\n    COMMENT " + literal(o.Comment)
+	}
+	switch o.Kind {
+	case schema.KindEvent:
+		schedule, body, _ := strings.Cut(text, "\nDO ")
+		s.Head += "EVENT " + quote(o.Name) + " ON SCHEDULE " + schedule + comment + "\nDO " + body
+	case schema.KindAggregate:
+		s.Head += "AGGREGATE "
+		s.Undo = "DROP FUNCTION " + quote(o.Name)
+		fallthrough
+	default:
+		// The comment is one of the characteristics, which stand before the body.
+		head, body := characteristics(text)
+		s.Head += head + comment + "\n" + body
+	}
+	s.Settings = typedUnder(o, text)
+	if o.Kind == schema.KindPackage || o.Kind == schema.KindPackageBody {
+		s.UndoSettings = []engine.Setting{{Name: "sql_mode", Text: "SET sql_mode = 'ORACLE'"}}
+	}
+	if o.Kind == schema.KindEvent {
+		zone := o.Setting("time zone")
+		if zone == "" {
+			zone = "SYSTEM"
+		}
+		s.Settings = append(s.Settings, engine.Setting{Name: "time_zone", Text: "SET time_zone = " + literal(zone)})
+	}
+	return nil
+}
+
+// characteristics divides a routine's text behind the lines that say how it runs.
+func characteristics(text string) (head, body string) {
+	start := signatureEnd(text)
+	if i := strings.IndexByte(text[start:], '\n'); i >= 0 {
+		start += i
+	} else {
+		start = len(text)
+	}
+	lines := strings.Split(text[start:], "\n")
+	n := 1
+	for n < len(lines) && (strings.HasPrefix(lines[n], "    READS SQL") || strings.HasPrefix(lines[n], "    MODIFIES SQL") || strings.HasPrefix(lines[n], "    NO SQL") ||
+		lines[n] == "    DETERMINISTIC" || strings.HasPrefix(lines[n], "    SQL SECURITY")) {
+		n++
+	}
+	return text[:start] + strings.Join(lines[:n], "\n"), strings.Join(lines[n:], "\n")
+}
+
+// signatureEnd returns where the parameters end, or the name where there are none: both may hold line breaks.
+func signatureEnd(text string) int {
+	l := sqltext.Lexer{Text: text, Rules: rules()}
+	depth, end := 0, 0
+	for {
+		t := l.Next()
+		if t.Kind == sqltext.End {
+			return end
+		}
+		switch is := text[t.Start:t.End]; {
+		case t.Kind == sqltext.QuotedName && end == 0:
+			end = t.End // the name
+		case end == 0:
+		case t.Kind == sqltext.Symbol && is == "(":
+			depth++
+		case depth == 0:
+			return end
+		case t.Kind == sqltext.Symbol && is == ")":
+			if depth--; depth == 0 {
+				return t.End
+			}
+		}
+	}
+}
+
+// typedUnder returns the settings under which the text of an object means what it says.
+func typedUnder(o *schema.Object, text string) []engine.Setting {
+	client := o.Setting("character set client")
+	if !strings.HasPrefix(client, "utf8") && strings.ContainsFunc(text, func(r rune) bool { return r > 0x7f }) {
+		client = "utf8mb4" // in which the script is written
+	}
+	return []engine.Setting{
+		{Name: "characters", Text: fmt.Sprintf("SET character_set_client = %s, character_set_results = utf8mb4, collation_connection = %s", literal(client), literal(o.Setting("collation connection")))},
+		{Name: "sql_mode", Text: "SET sql_mode = " + literal(o.Setting("sql mode"))},
+	}
+}

@@ -1,0 +1,76 @@
+package mariadb
+
+import (
+	"context"
+	"errors"
+	"regexp"
+	"slices"
+	"strings"
+
+	"github.com/go-sql-driver/mysql"
+
+	"echo-atlas/internal/core/schema"
+)
+
+var (
+	periodText     = regexp.MustCompile("\n  PERIOD FOR (SYSTEM_TIME|`(?:[^`]|``)+`) (\\(`(?:[^`]|``)+`, `(?:[^`]|``)+`\\))")
+	overlapText    = regexp.MustCompile("\n  (?:UNIQUE|PRIMARY) KEY (?:`((?:[^`]|``)+)` )?\\(.*`((?:[^`]|``)+)` WITHOUT OVERLAPS\\)")
+	partitionText  = regexp.MustCompile(`(?s)\n ?(?:/\*!50100 )?PARTITION BY (.*?)(?: \*/)?$`)
+	simpleLess     = regexp.MustCompile("^`(?:[^`]|``)+` < `(?:[^`]|``)+`$")
+	versioningText = regexp.MustCompile(`\) [^\n]*WITH SYSTEM VERSIONING`)
+)
+
+// special reads what information_schema does not tell of a table (partitions, periods, versioning) from
+// its statement. Only tables that show a sign of it are asked for.
+func (r *reader) special(ctx context.Context) error {
+	for name, o := range r.tables {
+		if o.Kind != schema.KindTable || o.Relation == nil {
+			continue
+		}
+		// The period of a table shows as a check that it begins before it ends.
+		mayHavePeriod := slices.ContainsFunc(o.Relation.Checks, func(c schema.Check) bool { return c.Column == "" && simpleLess.MatchString(c.Expression) })
+		if !r.partitioned[name] && r.kinds[name] != "SYSTEM VERSIONED" && !mayHavePeriod {
+			continue
+		}
+		var table, text string
+		err := r.s.db.QueryRowContext(ctx, "SHOW CREATE TABLE "+quote(r.database)+"."+quote(name)).Scan(&table, &text)
+		var said *mysql.MySQLError
+		switch {
+		case errors.As(err, &said) && said.Number == 1205:
+			r.remark("locked", o.ID().Qualified(), "another session keeps it locked, so its partitions and periods were not read; survey again later")
+			continue
+		case errors.As(err, &said):
+			r.remark("hidden", o.ID().Qualified(), "its partitions and periods are not known: "+said.Message)
+			continue
+		case err != nil:
+			return err
+		}
+		r.applySpecial(o, text)
+	}
+	return nil
+}
+
+func (r *reader) applySpecial(o *schema.Object, text string) {
+	set := func(name, value string) {
+		o.Settings = append(o.Settings, schema.Property{Name: name, Value: value})
+	}
+	for _, m := range periodText.FindAllStringSubmatch(text, -1) {
+		if m[1] == "SYSTEM_TIME" {
+			set("system period", m[2])
+			continue
+		}
+		set("period", m[1]+" "+m[2])
+		name := strings.ReplaceAll(strings.Trim(m[1], "`"), "``", "`")
+		o.Relation.Checks = slices.DeleteFunc(o.Relation.Checks, func(c schema.Check) bool { return c.Name == name })
+	}
+	for _, m := range overlapText.FindAllStringSubmatch(text, -1) {
+		r.overlaps[[2]string{o.Name, strings.ReplaceAll(m[1], "``", "`")}] = strings.ReplaceAll(m[2], "``", "`")
+	}
+	if versioningText.MatchString(text) {
+		set("system versioning", "yes")
+	}
+	if m := partitionText.FindStringSubmatch(text); m != nil {
+		set("partition by", m[1])
+	}
+	slices.SortFunc(o.Settings, func(a, b schema.Property) int { return strings.Compare(a.Name, b.Name) })
+}

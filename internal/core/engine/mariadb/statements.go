@@ -1,0 +1,316 @@
+package mariadb
+
+import (
+	"fmt"
+	"strconv"
+	"strings"
+
+	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/core/schema"
+)
+
+// Statements returns the statements that make an object. They name no database: they run in the
+// current one.
+func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
+	s := engine.Statement{Subject: o.ID(), Provides: []engine.Resource{engine.ResourceOf(o.ID())}, Settings: usual,
+		Undo: "DROP " + strings.ToUpper(string(o.Kind)) + " " + quote(o.Name)}
+	var err error
+	switch {
+	case o.Kind == schema.KindTable && o.Relation != nil:
+		table(&s, o)
+	case o.Kind == schema.KindView && o.Relation != nil:
+		err = view(&s, o)
+	case o.Index != nil:
+		index := indexItem(o)
+		words, rest, _ := strings.Cut(index, "KEY ")
+		s.Head = "CREATE " + words + "INDEX " + strings.Replace(rest, " (", " ON "+quote(o.Index.Table)+" (", 1)
+		s.Requires = relation("", o.Index.Table)
+		s.Undo += " ON " + quote(o.Index.Table)
+		s.Into, s.Item, s.Step = &s.Requires[0], index, o.Index.Position
+	case o.Sequence != nil:
+		err = sequence(&s, o)
+	case o.Trigger != nil:
+		trigger(&s, o)
+	case o.Routine != nil || o.Kind == schema.KindEvent:
+		err = code(&s, o)
+	case o.Definition != "": // a user, a role, a database
+		s.Head = o.Definition
+		if o.Kind == schema.KindRole && o.Signature != "" {
+			s.Undo = "DROP USER " + literal(o.Name) + "@" + literal(o.Signature)
+		}
+	default:
+		err = fmt.Errorf("no statement is known for %s", o.ID().Qualified())
+	}
+	on := ""
+	switch {
+	case o.Kind == schema.KindDatabase:
+		on = quote(o.Name) + ".*"
+	case o.Routine != nil:
+		on = routineWord(o.Kind) + " " + quote(o.Name)
+	default:
+		on = quote(o.Name)
+	}
+	return append([]engine.Statement{s}, grantStatements(o, on)...), err
+}
+
+// usual are the settings under which the statements mean what they say.
+var usual = []engine.Setting{{Name: "characters", Text: "SET NAMES utf8mb4"}, {Name: "sql_mode", Text: "SET sql_mode = ''"}}
+
+func relation(database, name string) []engine.Resource {
+	return []engine.Resource{{What: "relation", Schema: database, Name: name}}
+}
+
+func list(names []string) string {
+	quoted := make([]string, len(names))
+	for i, n := range names {
+		quoted[i] = quote(n)
+	}
+	return strings.Join(quoted, ", ")
+}
+
+func keyParts(parts []schema.KeyPart) string {
+	texts := make([]string, len(parts))
+	for i, p := range parts {
+		texts[i] = quote(p.Column)
+		if p.Expression != "" {
+			texts[i] = "(" + p.Expression + ")"
+		}
+		if p.Length > 0 {
+			texts[i] += "(" + strconv.Itoa(p.Length) + ")"
+		}
+		if p.Descending {
+			texts[i] += " DESC"
+		}
+	}
+	return "(" + strings.Join(texts, ", ") + ")"
+}
+
+func table(s *engine.Statement, o *schema.Object) {
+	r := o.Relation
+	s.Head = "CREATE TABLE " + quote(o.Name)
+	for i := range r.Columns {
+		s.Items = append(s.Items, column(r, &r.Columns[i]))
+	}
+	for _, k := range r.Keys {
+		text := "UNIQUE KEY " + quote(k.Name) + " "
+		if k.Primary {
+			text = "PRIMARY KEY "
+		}
+		parts := keyParts(k.Columns)
+		if setting(k.Settings, "without overlaps") != "" {
+			parts = strings.TrimSuffix(parts, ")") + " WITHOUT OVERLAPS)"
+		}
+		s.Items = append(s.Items, text+parts+keyTail(setting(k.Settings, "method"), setting(k.Settings, "ignored"), k.Comment))
+	}
+	for _, c := range r.Checks {
+		if c.Column == "" {
+			s.Items = append(s.Items, "CONSTRAINT "+quote(c.Name)+" CHECK ("+c.Expression+")")
+		}
+	}
+	if p := o.Setting("period"); p != "" {
+		s.Items = append(s.Items, "PERIOD FOR "+p)
+	}
+	if p := o.Setting("system period"); p != "" {
+		s.Items = append(s.Items, "PERIOD FOR SYSTEM_TIME "+p)
+	}
+	for _, f := range r.ForeignKeys {
+		s.Cuts = append(s.Cuts, foreignKey(o, f))
+	}
+	for _, p := range o.Settings {
+		switch p.Name {
+		case "engine":
+			s.Tail += " ENGINE=" + p.Value
+		case "collation":
+			s.Tail += " COLLATE=" + p.Value
+		case "options":
+			s.Tail += " " + p.Value
+		}
+	}
+	if o.Comment != "" {
+		s.Tail += " COMMENT=" + literal(o.Comment)
+	}
+	if o.Setting("system versioning") != "" {
+		s.Tail += " WITH SYSTEM VERSIONING"
+	}
+	if p := o.Setting("partition by"); p != "" {
+		s.Tail += "\nPARTITION BY " + p
+	}
+}
+
+func setting(all []schema.Property, name string) string {
+	for _, p := range all {
+		if p.Name == name {
+			return p.Value
+		}
+	}
+	return ""
+}
+
+func column(r *schema.Relation, c *schema.Column) string {
+	b := quote(c.Name) + " " + c.Type
+	if c.Collation != "" {
+		b += " CHARACTER SET " + c.Setting("character set") + " COLLATE " + c.Collation
+	}
+	if c.Generated != nil && (c.Generated.Expression == "ROW START" || c.Generated.Expression == "ROW END") {
+		b += " GENERATED ALWAYS AS " + c.Generated.Expression
+	} else if c.Generated != nil {
+		b += " GENERATED ALWAYS AS (" + c.Generated.Expression + ")"
+		if c.Generated.Stored {
+			b += " STORED"
+		} else {
+			b += " VIRTUAL"
+		}
+	} else {
+		if c.NotNull {
+			b += " NOT NULL"
+		} else {
+			b += " NULL"
+		}
+		if c.Default != "" {
+			b += " DEFAULT " + c.Default
+		}
+		if u := c.Setting("on update"); u != "" {
+			b += " ON UPDATE " + u
+		}
+		if c.Identity != nil {
+			b += " AUTO_INCREMENT"
+		}
+	}
+	if c.Setting("system versioning") == "without" {
+		b += " WITHOUT SYSTEM VERSIONING"
+	}
+	if c.Setting("invisible") != "" {
+		b += " INVISIBLE"
+	}
+	if c.Comment != "" {
+		b += " COMMENT " + literal(c.Comment)
+	}
+	for _, check := range r.Checks {
+		if check.Column == c.Name {
+			b += " CHECK (" + check.Expression + ")"
+		}
+	}
+	return b
+}
+
+func keyTail(method, ignored, comment string) string {
+	tail := ""
+	if method != "" {
+		tail += " USING " + strings.ToUpper(method)
+	}
+	if comment != "" {
+		tail += " COMMENT " + literal(comment)
+	}
+	if ignored != "" {
+		tail += " IGNORED"
+	}
+	return tail
+}
+
+// indexItem returns an index as it stands in CREATE TABLE.
+func indexItem(o *schema.Object) string {
+	x := o.Index
+	words, method := "", x.Method
+	switch x.Method {
+	case "fulltext", "spatial":
+		words, method = strings.ToUpper(x.Method)+" ", ""
+	}
+	return words + "KEY " + quote(o.Name) + " " + keyParts(x.Columns) + keyTail(method, setting(x.Settings, "ignored"), o.Comment)
+}
+
+func foreignKey(o *schema.Object, f schema.ForeignKey) engine.Cut {
+	to := quote(f.RefTable)
+	if f.RefSchema != "" {
+		to = quote(f.RefSchema) + "." + to
+	}
+	text := "CONSTRAINT " + quote(f.Name) + " FOREIGN KEY (" + list(f.Columns) + ") REFERENCES " + to + " (" + list(f.RefColumns) + ")"
+	action := func(words, a string) string {
+		switch a {
+		case "":
+			return " " + words + " NO ACTION"
+		case "restrict": // what the server does by itself
+			return ""
+		}
+		return " " + words + " " + strings.ToUpper(a)
+	}
+	text += action("ON DELETE", f.OnDelete) + action("ON UPDATE", f.OnUpdate)
+	needs := relation(f.RefSchema, f.RefTable)
+	subject := o.ID()
+	subject.Kind, subject.Signature = schema.KindForeignKey, f.Name
+	return engine.Cut{Item: text, Requires: needs, Apart: engine.Statement{
+		Subject: subject, Head: "ALTER TABLE " + quote(o.Name) + " ADD " + text, Requires: append(relation("", o.Name), needs...), Settings: usual,
+		Undo: "ALTER TABLE " + quote(o.Name) + " DROP FOREIGN KEY " + quote(f.Name),
+	}}
+}
+
+func definer(owner string) string {
+	i := strings.LastIndexByte(owner, '@')
+	if i < 0 {
+		return ""
+	}
+	return "DEFINER=" + quote(owner[:i]) + "@" + quote(owner[i+1:]) + " "
+}
+
+func view(s *engine.Statement, o *schema.Object) error {
+	if o.Relation.Query == "" {
+		return fmt.Errorf("the query of %s is not known: the survey's user lacks the right SHOW VIEW", o.ID().Qualified())
+	}
+	names := make([]string, len(o.Relation.Columns))
+	for i, c := range o.Relation.Columns {
+		names[i] = c.Name
+	}
+	s.Head = "CREATE "
+	if a := o.Setting("algorithm"); a != "" {
+		s.Head += "ALGORITHM=" + strings.ToUpper(a) + " "
+	}
+	s.Head += definer(o.Owner)
+	if sec := o.Setting("security"); sec != "" {
+		s.Head += "SQL SECURITY " + strings.ToUpper(sec) + " "
+	}
+	s.Head += "VIEW " + quote(o.Name) + " (" + list(names) + ") AS\n" + o.Relation.Query
+	if o.Setting("character set client") != "" {
+		s.Settings = append(typedUnder(o, s.Head)[:1:1], usual[1])
+	}
+	if c := o.Setting("check option"); c != "" {
+		s.Head += "\nWITH " + strings.ToUpper(c) + " CHECK OPTION"
+	}
+	return nil
+}
+
+func sequence(s *engine.Statement, o *schema.Object) error {
+	q := o.Sequence
+	if q.Start == "" {
+		return fmt.Errorf("the options of %s were not read; survey again", o.ID().Qualified())
+	}
+	s.Head = "CREATE SEQUENCE " + quote(o.Name) + " START WITH " + q.Start + " MINVALUE " + q.Min + " MAXVALUE " + q.Max + " INCREMENT BY " + q.Increment
+	if q.Cache == "0" {
+		s.Head += " NOCACHE"
+	} else {
+		s.Head += " CACHE " + q.Cache
+	}
+	if q.Cycle {
+		s.Head += " CYCLE"
+	}
+	return nil
+}
+
+func trigger(s *engine.Statement, o *schema.Object) {
+	t := o.Trigger
+	s.Requires = relation("", t.Table)
+	s.Compound = true
+	// Triggers of one event fire in the order in which they were made.
+	if n, err := strconv.Atoi(o.Setting("order")); err == nil {
+		place := engine.Resource{What: "trigger order", Schema: t.Table, Name: t.Timing + " " + t.Events[0]}
+		for i := 1; i <= n; i++ {
+			place.Detail = strconv.Itoa(i)
+			if i == n {
+				s.Provides = append(s.Provides, place)
+			} else {
+				s.Wishes = append(s.Wishes, place)
+			}
+		}
+	}
+	s.Head = "CREATE " + definer(o.Owner) + "TRIGGER " + quote(o.Name) + " " + strings.ToUpper(t.Timing) + " " + strings.ToUpper(t.Events[0]) +
+		" ON " + quote(t.Table) + " FOR EACH ROW " + t.Body
+	s.Settings = typedUnder(o, t.Body)
+}

@@ -1,0 +1,479 @@
+package postgres
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/sqltext"
+)
+
+// assemble makes objects of the rows.
+func (r *reader) assemble() {
+	for _, n := range r.namespaces {
+		if r.leftOut(pgNamespace, n.oid) {
+			continue
+		}
+		r.reading.Objects = append(r.reading.Objects, &schema.Object{
+			Kind: schema.KindSchema, Name: n.name, Owner: r.roles[n.owner], Comment: r.comments[comment{pgNamespace, n.oid, 0}],
+			Grants: r.grants[[2]uint32{pgNamespace, n.oid}],
+		})
+	}
+	for _, c := range r.constraints {
+		if x := r.indexes[c.index]; x != nil {
+			x.ofConstraint = x.ofConstraint || c.kind != 'f'
+		}
+	}
+	for id, list := range r.attributes {
+		if !slices.IsSortedFunc(list, func(a, b attribute) int { return a.number - b.number }) {
+			slices.SortFunc(list, func(a, b attribute) int { return cmp.Compare(a.number, b.number) })
+			r.attributes[id] = list
+		}
+	}
+	made := make(map[[2]uint32]*schema.Object, len(r.classOrder))
+	for _, c := range r.classOrder {
+		if r.leftOut(pgClass, c.oid) {
+			continue
+		}
+		if o := r.object(c); o != nil {
+			o.Schema, o.Name = c.schema, c.name
+			if o.Kind != schema.KindIndex { // an index belongs to the owner of its table
+				o.Owner = r.roles[c.owner]
+			}
+			o.Comment = r.comments[comment{pgClass, c.oid, 0}]
+			r.setOptions(o, c)
+			o.Grants = r.grants[[2]uint32{pgClass, c.oid}]
+			made[[2]uint32{pgClass, c.oid}] = o
+			r.reading.Objects = append(r.reading.Objects, o)
+			r.measure(o, c)
+		}
+	}
+	for _, c := range r.constraints {
+		if o := made[[2]uint32{pgClass, c.relation}]; o != nil {
+			r.addConstraint(o, c)
+		}
+	}
+	r.routineObjects(made)
+	r.triggerObjects(made)
+	r.tailObjects(made)
+	r.defaultRightsObjects()
+	r.needs(made)
+	r.marks(made)
+	slices.SortFunc(r.reading.Remarks, func(a, b schema.Remark) int {
+		return cmp.Or(strings.Compare(a.State, b.State), strings.Compare(a.Subject, b.Subject), strings.Compare(a.Reason, b.Reason))
+	})
+}
+
+// leftOut reports whether an object belongs to an extension and is not asked for.
+func (r *reader) leftOut(class, oid uint32) bool {
+	return !r.server.target.System && r.members[[2]uint32{class, oid}] != 0
+}
+
+// marks tells objects of extensions, and remarks on those that stand in a schema of the engine.
+func (r *reader) marks(made map[[2]uint32]*schema.Object) {
+	for at, o := range made {
+		if extension := made[[2]uint32{pgExtension, r.members[at]}]; extension != nil && extension != o {
+			o.Settings = append(o.Settings, schema.Property{Name: schema.System, Value: "of the extension " + extension.Name})
+		} else if o.Schema == "pg_catalog" || o.Schema == "information_schema" {
+			r.remark("note", o.ID().Qualified(), "an object of a user's in a schema of the engine")
+		}
+	}
+}
+
+// object makes the body of a relation, index or sequence.
+func (r *reader) object(c *class) *schema.Object {
+	relation := func(kind schema.Kind) *schema.Object {
+		return &schema.Object{Kind: kind, Relation: &schema.Relation{Columns: r.columns(c)}}
+	}
+	switch c.kind {
+	case 'r', 'p', 'f':
+		kind := map[byte]schema.Kind{'r': schema.KindTable, 'p': schema.KindPartitionedTable, 'f': schema.KindForeignTable}[c.kind]
+		if c.partition {
+			kind = schema.KindPartition
+		}
+		o := relation(kind)
+		for _, p := range r.parents[c.oid] {
+			if to := r.classes[p.relation]; to != nil {
+				o.Relation.Parents = append(o.Relation.Parents, schema.Parent{Schema: to.schema, Table: to.name, Bound: p.bound})
+			}
+		}
+		return o
+	case 'v', 'm':
+		o := relation(schema.KindView)
+		if c.kind == 'm' {
+			o.Kind = schema.KindMaterialisedView
+		}
+		o.Relation.Query = strings.TrimRight(strings.TrimSpace(r.printed[c.oid]), ";")
+		return o
+	case 'i', 'I':
+		x := r.indexes[c.oid]
+		if x == nil || x.ofConstraint {
+			return nil
+		}
+		on := r.classes[x.relation]
+		if on == nil {
+			return nil
+		}
+		o := &schema.Object{Kind: schema.KindIndex, Index: r.indexBody(c, x)}
+		if !x.valid {
+			o.Settings = append(o.Settings, schema.Property{Name: "invalid", Value: "yes"})
+		}
+		return o
+	case 'S':
+		if r.owned[c.oid].kind == 'i' {
+			return nil // of an identity column
+		}
+		s := r.sequences[c.oid]
+		if s == nil {
+			return nil
+		}
+		if owner, ok := r.owned[c.oid]; ok {
+			if table := r.classes[owner.table]; table != nil {
+				s.OwnedBy, s.OwnedCol = table.name, r.columnName(owner.table, owner.column)
+				if table.schema != c.schema {
+					s.OwnedBy = ""
+				}
+			}
+		}
+		return &schema.Object{Kind: schema.KindSequence, Sequence: s}
+	}
+	return nil
+}
+
+func (r *reader) setOptions(o *schema.Object, c *class) {
+	if c.persistence == 'u' && c.kind != 'i' && c.kind != 'I' {
+		o.Settings = append(o.Settings, schema.Property{Name: "unlogged", Value: "yes"})
+	}
+	if c.options != "" {
+		for _, option := range strings.Split(c.options, "\n") {
+			name, value, _ := strings.Cut(option, "=")
+			o.Settings = append(o.Settings, schema.Property{Name: name, Value: value})
+		}
+	}
+	o.Settings = append(o.Settings, r.relationExtras[c.oid]...)
+	if o.Index != nil {
+		for k := range len(o.Index.Columns) {
+			if target := settingOf(r.columnExtras[[2]uint32{c.oid, uint32(k + 1)}], "statistics"); target != "" {
+				o.Settings = append(o.Settings, schema.Property{Name: fmt.Sprintf("statistics of column %d", k+1), Value: target})
+			}
+		}
+	}
+	slices.SortFunc(o.Settings, func(a, b schema.Property) int { return strings.Compare(a.Name, b.Name) })
+}
+
+func settingOf(all []schema.Property, name string) string {
+	i := slices.IndexFunc(all, func(p schema.Property) bool { return p.Name == name })
+	if i < 0 {
+		return ""
+	}
+	return all[i].Value
+}
+
+func (r *reader) measure(o *schema.Object, c *class) {
+	switch c.kind {
+	case 'r', 'i', 'm':
+		m := schema.Measure{ID: o.ID(), Rows: c.rows, Bytes: c.pages * 8192}
+		if c.kind == 'i' {
+			m.Rows = -1
+		}
+		r.reading.Measures = append(r.reading.Measures, m)
+	}
+}
+
+func (r *reader) columns(c *class) []schema.Column {
+	list := r.attributes[c.oid]
+	columns := make([]schema.Column, len(list))
+	for i := range list {
+		a := &list[i]
+		col := &columns[i]
+		typ := r.types[a.typ]
+		col.Name, col.Type, col.NotNull = a.name, typ.name, a.notNull
+		value := r.defaults[[2]uint32{c.oid, uint32(a.number)}]
+		if a.collation != typ.collation {
+			col.Collation = r.qualified(r.collations[a.collation])
+		}
+		switch {
+		case a.identity == 'a':
+			col.Identity = &schema.Identity{Mode: "always", Sequence: r.identitySequence(c.oid, a.number)}
+		case a.identity == 'd':
+			col.Identity = &schema.Identity{Mode: "by default", Sequence: r.identitySequence(c.oid, a.number)}
+		case a.generated != 0:
+			col.Generated = &schema.Generated{Expression: unwrap(r.printed[value.oid]), Stored: a.generated == 's'}
+		default:
+			col.Default = value.text
+		}
+		if text, ok := r.comments[comment{pgClass, c.oid, a.number}]; ok {
+			col.Comment = text
+		}
+		if (c.kind == 'r' || c.kind == 'p' || c.kind == 'm') && a.storage != typ.storage {
+			col.Settings = []schema.Property{{Name: "storage", Value: storages[a.storage]}}
+		}
+		if extras := r.columnExtras[[2]uint32{c.oid, uint32(a.number)}]; extras != nil {
+			col.Settings = append(r.columnSettings(c, col, extras), col.Settings...)
+		}
+	}
+	return columns
+}
+
+var storages = map[byte]string{'p': "plain", 'e': "external", 'm': "main", 'x': "extended"}
+
+// columnSettings completes what an inherited column says: in what it differs from its parent's.
+func (r *reader) columnSettings(c *class, col *schema.Column, extras []schema.Property) []schema.Property {
+	var all []schema.Property
+	for _, p := range extras {
+		if p.Name == "inherited" {
+			if c.partition {
+				continue // it is made with the column, and attached
+			}
+			var own []string
+			for _, parent := range r.parents[c.oid] {
+				for _, a := range r.attributes[parent.relation] {
+					if a.name == col.Name {
+						if value := r.defaults[[2]uint32{parent.relation, uint32(a.number)}]; value.text != col.Default && col.Generated == nil {
+							own = append(own, "default")
+						}
+						if a.notNull != col.NotNull {
+							own = append(own, "not null")
+						}
+					}
+				}
+			}
+			if len(own) > 0 {
+				p.Value = "with its own " + strings.Join(slices.Compact(own), ", ")
+			}
+		}
+		all = append(all, p)
+	}
+	return all
+}
+
+// identitySequence returns the options of an identity column's sequence, nil if all are usual.
+func (r *reader) identitySequence(table uint32, column int) *schema.Sequence {
+	s := r.sequences[r.identities[[2]int{int(table), column}]]
+	if s == nil {
+		return nil
+	}
+	options := *s
+	options.Type = "" // the column's
+	if options == (schema.Sequence{}) {
+		return nil
+	}
+	return &options
+}
+
+// qualified returns a name for a statement, with its schema unless that is the engine's.
+func (r *reader) qualified(n named) string {
+	if n.schema == "pg_catalog" {
+		return quote(n.name)
+	}
+	return quote(n.schema) + "." + quote(n.name)
+}
+
+func (r *reader) columnName(relation uint32, number int) string {
+	list := r.attributes[relation]
+	i, ok := slices.BinarySearchFunc(list, number, func(a attribute, n int) int { return a.number - n })
+	if !ok {
+		return ""
+	}
+	return list[i].name
+}
+
+func (r *reader) columnNames(relation uint32, numbers []int) []string {
+	var names []string
+	for _, n := range numbers {
+		names = append(names, r.columnName(relation, n))
+	}
+	return names
+}
+
+var actions = map[byte]string{'c': "cascade", 'r': "restrict", 'n': "set null", 'd': "set default"}
+
+func (r *reader) addConstraint(o *schema.Object, c constraint) {
+	text := r.comments[comment{pgConstraint, c.oid, 0}]
+	timing := ""
+	if c.deferrable {
+		timing = "deferrable"
+	}
+	if c.deferred {
+		timing = "initially deferred"
+	}
+	rel := o.Relation
+	if rel == nil || c.parent != 0 && c.kind == 'f' { // it comes with the parent's
+		return
+	}
+	switch c.kind {
+	case 'x':
+		x := schema.Exclusion{Name: c.name, Definition: r.printed[c.oid], Comment: text}
+		rel.Exclusions = insertSorted(rel.Exclusions, x, func(a, b schema.Exclusion) int { return strings.Compare(a.Name, b.Name) })
+	case 'p', 'u':
+		key := schema.Key{Name: c.name, Primary: c.kind == 'p', Timing: timing, Comment: text}
+		for _, name := range r.columnNames(c.relation, c.columns) {
+			key.Columns = append(key.Columns, schema.KeyPart{Column: name})
+		}
+		if x := r.indexes[c.index]; x != nil {
+			key.Include = r.columnNames(x.relation, x.columns[x.keyColumns:])
+			if x.nullsNotDistinct {
+				key.Settings = []schema.Property{{Name: "nulls not distinct", Value: "yes"}}
+			}
+		}
+		rel.Keys = insertSorted(rel.Keys, key, func(a, b schema.Key) int {
+			if a.Primary != b.Primary {
+				if a.Primary {
+					return -1
+				}
+				return 1
+			}
+			return strings.Compare(a.Name, b.Name)
+		})
+	case 'f':
+		to := r.classes[c.foreign]
+		if to == nil {
+			return
+		}
+		f := schema.ForeignKey{
+			Name: c.name, Columns: r.columnNames(c.relation, c.columns), RefSchema: to.schema, RefTable: to.name,
+			RefColumns: r.columnNames(c.foreign, c.foreignColumns), OnUpdate: actions[c.onUpdate], OnDelete: actions[c.onDelete],
+			Timing: timing, NotValid: !c.validated, SetColumns: r.columnNames(c.relation, c.setColumns), Comment: text,
+		}
+		if c.match == 'f' {
+			f.Match = "full"
+		}
+		if x := r.indexes[c.index]; x != nil && !x.ofConstraint {
+			if on := r.classes[c.index]; on != nil {
+				f.RefIndex = on.name
+			}
+		}
+		rel.ForeignKeys = insertSorted(rel.ForeignKeys, f, func(a, b schema.ForeignKey) int { return strings.Compare(a.Name, b.Name) })
+	case 'c':
+		check := schema.Check{Name: c.name, Expression: unwrap(r.printed[c.oid]), NoInherit: c.noInherit, NotValid: !c.validated, Comment: text, Inherited: !c.local && o.Kind != schema.KindPartition}
+		rel.Checks = insertSorted(rel.Checks, check, func(a, b schema.Check) int { return strings.Compare(a.Name, b.Name) })
+	}
+}
+
+func unwrap(expression string) string { return sqltext.Unwrap(expression, rules()) }
+
+func insertSorted[T any](list []T, item T, order func(a, b T) int) []T {
+	i, _ := slices.BinarySearchFunc(list, item, order)
+	return slices.Insert(list, i, item)
+}
+
+func (r *reader) indexBody(c *class, x *index) *schema.Index {
+	body := &schema.Index{Table: r.classes[x.relation].name, Unique: x.unique}
+	if method := r.methods[c.method].name; method != "btree" {
+		body.Method = method
+	}
+	text := r.indexDef[c.oid]
+	expressions := strings.Split(text[1], "\x01")
+	for i := range x.keyColumns {
+		part := schema.KeyPart{}
+		if x.columns[i] != 0 {
+			part.Column = r.columnName(x.relation, x.columns[i])
+		} else if i < len(expressions) {
+			part.Expression = unwrap(expressions[i])
+		}
+		option := x.options[i]
+		part.Descending = option&1 != 0
+		if nullsFirst := option&2 != 0; nullsFirst != part.Descending {
+			part.Nulls = map[bool]string{true: "first", false: "last"}[nullsFirst]
+		}
+		oc := r.opclasses[uint32(x.classes[i])]
+		options := settingOf(r.columnExtras[[2]uint32{c.oid, uint32(i + 1)}], "options")
+		if !oc.usual || options != "" {
+			part.OpClass = r.qualified(oc)
+		}
+		if options != "" {
+			part.OpClass += " (" + options + ")"
+		}
+		if co := uint32(x.collations[i]); co != 0 && x.columns[i] != 0 && co != r.usualCollation(x.relation, x.columns[i]) {
+			part.Collation = r.qualified(r.collations[co])
+		}
+		body.Columns = append(body.Columns, part)
+	}
+	body.Include = r.columnNames(x.relation, x.columns[x.keyColumns:])
+	body.Where = unwrap(text[0])
+	if x.nullsNotDistinct {
+		body.Settings = append(body.Settings, schema.Property{Name: "nulls not distinct", Value: "yes"})
+	}
+	return body
+}
+
+// usualCollation returns the collation that an index on the column has by itself: the column's.
+func (r *reader) usualCollation(relation uint32, column int) uint32 {
+	list := r.attributes[relation]
+	i, ok := slices.BinarySearchFunc(list, column, func(a attribute, n int) int { return a.number - n })
+	if !ok {
+		return 0
+	}
+	return list[i].collation
+}
+
+// routineObjects makes objects of functions and procedures.
+func (r *reader) routineObjects(made map[[2]uint32]*schema.Object) {
+	for _, p := range r.routines {
+		if r.leftOut(pgProc, p.oid) {
+			continue
+		}
+		o := &schema.Object{
+			Kind: schema.KindFunction, Schema: p.schema, Name: p.name, Signature: p.arguments, Owner: r.roles[p.owner], Comment: r.comments[comment{pgProc, p.oid, 0}],
+			Routine: &schema.Routine{Language: p.language, Returns: p.result, Definition: r.printed[p.oid]},
+		}
+		if p.kind == 'p' {
+			o.Kind = schema.KindProcedure
+		}
+		o.Grants = r.grants[[2]uint32{pgProc, p.oid}]
+		made[[2]uint32{pgProc, p.oid}] = o
+		r.reading.Objects = append(r.reading.Objects, o)
+	}
+}
+
+// Bits of pg_trigger.tgtype (catalog/pg_trigger.h).
+const (
+	triggerRow = 1 << iota
+	triggerBefore
+	triggerInsert
+	triggerDelete
+	triggerUpdate
+	triggerTruncate
+	triggerInstead
+)
+
+// triggerObjects makes objects of triggers.
+func (r *reader) triggerObjects(made map[[2]uint32]*schema.Object) {
+	for _, t := range r.triggers {
+		on := made[[2]uint32{pgClass, t.relation}]
+		if on == nil {
+			continue // on a relation that is not read
+		}
+		body := &schema.Trigger{Table: on.Name, Timing: "after", Level: "statement", Definition: r.printed[t.oid], Columns: r.columnNames(t.relation, t.columns)}
+		if t.typ&triggerBefore != 0 {
+			body.Timing = "before"
+		}
+		if t.typ&triggerInstead != 0 {
+			body.Timing = "instead of"
+		}
+		if t.typ&triggerRow != 0 {
+			body.Level = "row"
+		}
+		for _, e := range []struct {
+			bit  int
+			word string
+		}{{triggerInsert, "insert"}, {triggerUpdate, "update"}, {triggerDelete, "delete"}, {triggerTruncate, "truncate"}} {
+			if t.typ&e.bit != 0 {
+				body.Events = append(body.Events, e.word)
+			}
+		}
+		o := &schema.Object{Kind: schema.KindTrigger, Schema: on.Schema, Within: on.Name, Name: t.name, Trigger: body, Comment: r.comments[comment{pgTrigger, t.oid, 0}]}
+		switch t.enabled {
+		case 'D':
+			body.Disabled = true
+		case 'R':
+			o.Settings = []schema.Property{{Name: "fires", Value: "enable replica"}}
+		case 'A':
+			o.Settings = []schema.Property{{Name: "fires", Value: "enable always"}}
+		}
+		made[[2]uint32{pgTrigger, t.oid}] = o
+		r.reading.Objects = append(r.reading.Objects, o)
+	}
+}

@@ -1,0 +1,139 @@
+package postgres
+
+import (
+	"echo-atlas/internal/core/schema"
+)
+
+// owned is what belongs to a larger object: a default to its column, a constraint to its table.
+type ownedBy struct {
+	object *schema.Object
+	part   string
+}
+
+// needs adds the dependencies that the server records.
+func (r *reader) needs(made map[[2]uint32]*schema.Object) {
+	if len(r.recorded) == 0 {
+		return
+	}
+	owner := r.owners(made)
+	for _, d := range r.recorded {
+		from := r.end(d.class, d.object, d.part, d.view, made, owner)
+		to := r.end(d.refClass, d.refObject, d.refPart, false, made, owner)
+		if from.object == nil || to.object == nil || from.object == to.object {
+			continue
+		}
+		if to.object.Relation == nil {
+			to.part = ""
+		} else if from.object.Definition != "" && from.object.Within == to.object.Name && from.object.Schema == to.object.Schema && to.part == "" {
+			continue // a rule or a policy on its own table
+		}
+		r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{
+			From: schema.End{ID: from.object.ID(), Part: from.part}, To: schema.End{ID: to.object.ID(), Part: to.part}, Evidence: schema.Recorded,
+			Reason: reason(d, to.object.Kind),
+		})
+	}
+}
+
+// owners maps what is no object of its own to the object that it belongs to.
+func (r *reader) owners(made map[[2]uint32]*schema.Object) map[[2]uint32]ownedBy {
+	owner := map[[2]uint32]ownedBy{}
+	for at, value := range r.defaults {
+		owner[[2]uint32{pgAttrdef, value.oid}] = ownedBy{made[[2]uint32{pgClass, at[0]}], r.columnName(at[0], int(at[1]))}
+	}
+	for _, c := range r.constraints {
+		owner[[2]uint32{pgConstraint, c.oid}] = ownedBy{made[[2]uint32{pgClass, c.relation}], c.name}
+	}
+	for _, t := range r.tails {
+		if t.kind == schema.KindComposite {
+			owner[[2]uint32{pgClass, t.relation}] = ownedBy{object: made[[2]uint32{pgType, t.oid}]}
+		}
+	}
+	for _, d := range r.recorded {
+		at := [2]uint32{d.class, d.object}
+		switch {
+		case d.class == pgConstraint && d.refClass == pgType && owner[at].object == nil: // of a domain
+		case (d.class == pgAmop || d.class == pgAmproc) && d.refClass == pgOpclass:
+		case (d.class == pgAmop || d.class == pgAmproc) && d.refClass == pgOpfamily && owner[at].object == nil:
+		case d.class == pgPublicationRel && d.refClass == pgPublication:
+		default:
+			continue
+		}
+		owner[at] = ownedBy{object: made[[2]uint32{d.refClass, d.refObject}]}
+	}
+	return owner
+}
+
+// end resolves one end of a recorded dependency.
+func (r *reader) end(class, object, part uint32, view bool, made map[[2]uint32]*schema.Object, owner map[[2]uint32]ownedBy) ownedBy {
+	if view {
+		class = pgClass
+	}
+	if class == pgType && made[[2]uint32{class, object}] == nil {
+		if of, ok := r.typesOf[object]; ok { // an array, or the rows of a relation
+			class, object = of[0], of[1]
+		}
+	}
+	at := [2]uint32{class, object}
+	if o, ok := owner[at]; ok {
+		return o
+	}
+	if o := made[at]; o != nil {
+		name := ""
+		if class == pgClass && part > 0 && !view {
+			name = r.columnName(object, int(part))
+		}
+		return ownedBy{o, name}
+	}
+	if extension := r.members[at]; extension != 0 && made[at] == nil {
+		return ownedBy{object: made[[2]uint32{pgExtension, extension}]}
+	}
+	return ownedBy{}
+}
+
+// reason says in a few words how one needs the other.
+func reason(d dependency, to schema.Kind) string {
+	switch {
+	case to == schema.KindExtension:
+		return "uses the extension"
+	case d.class == pgPolicy || d.class == pgRewrite && !d.view:
+		if d.refClass == pgProc {
+			return "calls it"
+		}
+		return "reads it"
+	case d.refClass == pgProc:
+		switch d.class {
+		case pgConstraint:
+			return "check calls it"
+		case pgClass:
+			return "index calls it"
+		case pgTrigger, pgEventTrigger:
+			return "trigger calls it"
+		}
+		return "calls it"
+	case d.refClass == pgType:
+		if d.class == pgProc {
+			return "takes or returns it"
+		}
+		return "is of that type"
+	case d.refClass == pgClass:
+		switch d.class {
+		case pgRewrite:
+			return "reads it"
+		case pgAttrdef:
+			return "default takes from it"
+		case pgProc:
+			return "reads it"
+		case pgPublicationRel:
+			return "publishes it"
+		case pgStatistic:
+			return "statistics on it"
+		case pgTrigger:
+			return "trigger on it"
+		}
+	case d.refClass == pgCollation:
+		return "sorts by it"
+	case d.refClass == pgServer:
+		return "lies on it"
+	}
+	return "uses it"
+}

@@ -1,0 +1,290 @@
+// Package postgres reads PostgreSQL, version 12 and later: plain rows of the system catalogues, after
+// the chapter "System Catalogs" of its documentation, in one consistent reading.
+package postgres
+
+import (
+	"context"
+	"crypto/tls"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"net"
+	"net/url"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jackc/pgx/v5/pgproto3"
+
+	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/sqltext"
+)
+
+// Engine is the PostgreSQL engine.
+type Engine struct{}
+
+// Name returns "postgres".
+func (Engine) Name() string { return "postgres" }
+
+// Schemes returns the schemes of PostgreSQL URLs.
+func (Engine) Schemes() []string { return []string{"postgres", "postgresql"} }
+
+// Traits returns what sets PostgreSQL apart.
+func (Engine) Traits() engine.Traits {
+	return engine.Traits{Schemas: true, Rules: rules(), Placeholder: "$", After: "RESET check_function_bodies"}
+}
+
+func rules() sqltext.Rules {
+	return sqltext.Rules{EscapeStrings: true, DollarQuotes: true, NestedComments: true, FoldLower: true}
+}
+
+// Quote returns a name, in double quotes where PostgreSQL needs them.
+func (Engine) Quote(name string) string { return quote(name) }
+
+const lockNotAvailable = "55P03" // SQLSTATE
+
+const oldest = 120000 // server_version_num of the oldest version that is read
+
+// largest is how long one message may be, in bytes: what says to be longer is no PostgreSQL server.
+const largest = 256 << 20
+
+type server struct {
+	target  engine.Target
+	config  *pgconn.Config // without a database
+	named   string         // the database that the URL names, "" for all
+	conn    *pgconn.PgConn // to the first database
+	info    engine.Info
+	version int
+	log     *slog.Logger
+}
+
+// settings of every session: it cannot write, waits only briefly for a lock, and prints definitions
+// with every name qualified and independent of the server's settings.
+func settings(answer time.Duration) map[string]string {
+	return map[string]string{
+		"application_name":                    "echo-atlas survey (read only)",
+		"default_transaction_read_only":       "on",
+		"search_path":                         "pg_catalog",
+		"jit":                                 "off",
+		"lock_timeout":                        "250",
+		"statement_timeout":                   strconv.FormatInt(answer.Milliseconds(), 10),
+		"idle_in_transaction_session_timeout": "60000",
+		"client_encoding":                     "UTF8",
+		"TimeZone":                            "UTC",
+		"DateStyle":                           "ISO",
+		"IntervalStyle":                       "postgres",
+		"extra_float_digits":                  "1",
+		"bytea_output":                        "hex",
+		"quote_all_identifiers":               "off",
+		"standard_conforming_strings":         "on",
+	}
+}
+
+// Connect opens a session that cannot write.
+func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, error) {
+	config, err := pgconn.ParseConfig(t.URL)
+	if err != nil {
+		return nil, &engine.ConnectError{Target: engine.WithoutPassword(t.URL), Cause: "the URL is not understood",
+			Said: errors.New(engine.WithoutPassword(lastCause(err))), Advice: "write it like postgres://user@host:5432/database"}
+	}
+	if t.Password != nil {
+		password, err := t.Password(ctx)
+		if err != nil {
+			return nil, &engine.ConnectError{Target: engine.WithoutPassword(t.URL), Cause: "no password", Said: err}
+		}
+		if password != "" {
+			config.Password = password
+		}
+	}
+	for name, value := range settings(t.AnswerLimit()) {
+		config.RuntimeParams[name] = value
+	}
+	dial := config.DialFunc
+	config.DialFunc = func(ctx context.Context, network, address string) (net.Conn, error) {
+		conn, err := dial(ctx, network, address)
+		if err != nil {
+			return nil, err
+		}
+		return engine.Impatient(conn, t.ReadLimit()), nil
+	}
+	config.BuildFrontend = func(r io.Reader, w io.Writer) *pgproto3.Frontend {
+		f := pgproto3.NewFrontend(r, w)
+		f.SetMaxBodyLen(largest)
+		return f
+	}
+	s := &server{target: t, config: config, named: e.Database(t.URL), log: t.Log}
+	if s.log == nil {
+		s.log = slog.New(slog.NewTextHandler(io.Discard, nil))
+	}
+	tries := []string{s.named}
+	if s.named == "" {
+		tries = []string{"postgres", "template1", config.User}
+	}
+	for _, database := range tries {
+		if s.conn, err = s.open(ctx, database); err == nil {
+			break
+		}
+		var said *pgconn.PgError
+		if !errors.As(err, &said) || said.Code != "3D000" && said.Code != "42501" && said.Code != "55000" {
+			break
+		}
+	}
+	if err != nil {
+		return nil, explain(t.URL, err)
+	}
+	if err := s.greet(ctx); err != nil {
+		s.Close()
+		return nil, explain(t.URL, err)
+	}
+	return s, nil
+}
+
+// Database returns the database in the path, or in ?dbname=.
+func (Engine) Database(u string) string {
+	parsed, err := url.Parse(u)
+	if err != nil {
+		return ""
+	}
+	if name := parsed.Query().Get("dbname"); name != "" {
+		return name
+	}
+	return strings.TrimPrefix(parsed.Path, "/")
+}
+
+func (s *server) open(ctx context.Context, database string) (*pgconn.PgConn, error) {
+	config := s.config.Copy()
+	config.Database = database
+	return pgconn.ConnectConfig(ctx, config)
+}
+
+func (s *server) greet(ctx context.Context) error {
+	var name, version, super, reads string
+	err := query(ctx, s.conn, `SELECT current_user, current_setting('server_version_num'), current_setting('server_version'),
+  (SELECT rolsuper FROM pg_roles WHERE rolname = current_user)::text, current_setting('transaction_read_only')`, func(row [][]byte) error {
+		s.version, _ = strconv.Atoi(string(row[1]))
+		name, version, super, reads = string(row[0]), string(row[2]), string(row[3]), string(row[4])
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	if s.version < oldest {
+		return fmt.Errorf("the server is PostgreSQL %s; version 12 is the oldest that is read", version)
+	}
+	if reads != "on" {
+		return errors.New("the server did not make the session read-only")
+	}
+	s.info = engine.Info{Version: "PostgreSQL " + version, User: name, ReadOnly: "the server refuses writes in every transaction of the session"}
+	if super == "true" {
+		s.info.Rights = append(s.info.Rights, "superuser")
+	}
+	return nil
+}
+
+func (s *server) Info() engine.Info { return s.info }
+
+func (s *server) Close() error {
+	if s.conn == nil {
+		return nil
+	}
+	return s.conn.Close(context.Background())
+}
+
+func (s *server) Databases(ctx context.Context) ([]string, []schema.Remark, error) {
+	if s.named != "" {
+		return []string{s.named}, nil, nil
+	}
+	var names []string
+	var remarks []schema.Remark
+	err := query(ctx, s.conn, `SELECT datname, has_database_privilege(datname, 'CONNECT'), datallowconn
+FROM pg_database WHERE NOT datistemplate ORDER BY datname`, func(row [][]byte) error {
+		name := string(row[0])
+		switch {
+		case string(row[2]) != "t":
+			remarks = append(remarks, schema.Remark{State: "hidden", Subject: name, Reason: "the database takes no connections (datallowconn is off)"})
+		case string(row[1]) != "t":
+			remarks = append(remarks, schema.Remark{State: "hidden", Subject: name,
+				Reason: fmt.Sprintf("the user %s lacks the right CONNECT on the database", s.info.User)})
+		default:
+			names = append(names, name)
+		}
+		return nil
+	})
+	if err != nil {
+		return nil, nil, fmt.Errorf("listing the databases of %s: %w", engine.WithoutPassword(s.target.URL), err)
+	}
+	return append(names, engine.ServerLevel), remarks, nil
+}
+
+// query runs a statement and calls each for every row; the values are only valid during the call, nil
+// for null.
+func query(ctx context.Context, conn *pgconn.PgConn, sql string, each func(row [][]byte) error, args ...string) error {
+	values := make([][]byte, len(args))
+	for i, a := range args {
+		values[i] = []byte(a)
+	}
+	result := conn.ExecParams(ctx, sql, values, nil, nil, nil)
+	var failed error
+	for result.NextRow() {
+		if failed == nil {
+			failed = each(result.Values())
+		}
+	}
+	if _, err := result.Close(); err != nil {
+		return err
+	}
+	return failed
+}
+
+// explain says why a connection failed.
+func explain(target string, err error) error {
+	c := &engine.ConnectError{Target: engine.WithoutPassword(target), Said: err, Cause: "the connection failed"}
+	var said *pgconn.PgError
+	var dns *net.DNSError
+	var op *net.OpError
+	var certificate *tls.CertificateVerificationError
+	switch {
+	case errors.As(err, &said):
+		c.Said = fmt.Errorf("the server said: %s", said.Message)
+		switch said.Code {
+		case "28P01", "28000":
+			c.Cause, c.Advice = "the server refused the user or the password", "set password_env or password_command for the server, or check ~/.pgpass and pg_hba.conf"
+		case "3D000":
+			c.Cause, c.Advice = "there is no such database", "leave the database out of the URL to read all of them"
+		case "42501":
+			c.Cause, c.Advice = "the user has no right to connect to the database", "have CONNECT granted on it"
+		case "53300":
+			c.Cause, c.Advice = "the server has no connection to spare", "try again later, or use a role with reserved connections"
+		case "57P03":
+			c.Cause, c.Advice = "the server is starting up or shutting down", "try again in a moment"
+		}
+	case errors.As(err, &certificate):
+		c.Said, c.Cause, c.Advice = certificate, "the server's certificate was not accepted", "give the right authority with ?sslrootcert=FILE"
+	case errors.As(err, &dns):
+		c.Said, c.Cause, c.Advice = dns, "the host name was not resolved", "check the host in the URL"
+	case errors.Is(err, context.DeadlineExceeded):
+		c.Said, c.Cause, c.Advice = nil, "the server did not answer in time", "check host, port and firewall"
+	case errors.As(err, &op):
+		c.Said, c.Cause, c.Advice = op, "no server answers there", "check that it runs, and the port in the URL"
+	default:
+		c.Said = errors.New(engine.WithoutPassword(lastCause(err)))
+		if strings.Contains(err.Error(), "tls") {
+			c.Cause, c.Advice = "no encrypted connection was made", "check ?sslmode= in the URL"
+		}
+	}
+	return c
+}
+
+// lastCause returns what lies at the bottom of an error, without the connection string around it.
+func lastCause(err error) string {
+	for {
+		inner := errors.Unwrap(err)
+		if inner == nil {
+			return err.Error()
+		}
+		err = inner
+	}
+}

@@ -1,0 +1,303 @@
+package postgres
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"slices"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/jackc/pgx/v5/pgconn"
+	"golang.org/x/sync/errgroup"
+
+	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/core/schema"
+)
+
+// Read reads a database on two connections that share one exported snapshot; definitions follow in
+// short transactions of their own, since the functions that print them take locks.
+func (s *server) Read(ctx context.Context, database string) (*schema.Reading, error) {
+	if database == engine.ServerLevel {
+		return s.readServerLevel(ctx)
+	}
+	first, err := s.open(ctx, database)
+	if err != nil {
+		return nil, explain(s.target.URL, err)
+	}
+	defer closeConn(first)
+	second, err := s.open(ctx, database)
+	if err != nil {
+		var said *pgconn.PgError
+		if !errors.As(err, &said) || said.Code != "53300" { // too_many_connections: one will do
+			return nil, explain(s.target.URL, err)
+		}
+		second = nil
+	} else {
+		defer closeConn(second)
+	}
+	r := newReader(s, database)
+	if err := r.readAll(ctx, first, second); err != nil {
+		return nil, fmt.Errorf("reading database %s of %s: %w", database, engine.WithoutPassword(s.target.URL), err)
+	}
+	started := time.Now()
+	r.assemble()
+	s.log.Debug("assembled", "took", time.Since(started))
+	return r.reading, nil
+}
+
+func closeConn(c *pgconn.PgConn) { _ = c.Close(context.Background()) }
+
+// readAll reads the catalogue's rows in one consistent reading, and then definitions.
+func (r *reader) readAll(ctx context.Context, first, second *pgconn.PgConn) error {
+	const begin = `BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY`
+	r.reading.Taken = time.Now().UTC()
+	if err := exec(ctx, first, begin); err != nil {
+		return err
+	}
+	if second == nil {
+		if err := r.columnRows(ctx, first); err != nil {
+			return err
+		}
+		if err := r.others(ctx, first); err != nil {
+			return err
+		}
+		return r.finish(ctx, first)
+	}
+	var shared string
+	if err := query(ctx, first, `SELECT pg_export_snapshot()`, func(row [][]byte) error { shared = string(row[0]); return nil }); err != nil {
+		return err
+	}
+	if err := exec(ctx, second, begin+`; SET TRANSACTION SNAPSHOT '`+shared+`'`); err != nil {
+		return err
+	}
+	// The columns are more than half of all rows, so they have a connection to themselves. Definitions
+	// are printed by whichever connection is free.
+	both, inner := errgroup.WithContext(ctx)
+	both.Go(func() error {
+		if err := r.columnRows(inner, first); err != nil {
+			return err
+		}
+		return r.finish(inner, first)
+	})
+	both.Go(func() error {
+		if err := r.others(inner, second); err != nil {
+			return err
+		}
+		return r.finish(inner, second)
+	})
+	return both.Wait()
+}
+
+// columnRows reads the columns and what goes with them.
+func (r *reader) columnRows(ctx context.Context, conn *pgconn.PgConn) error {
+	if err := run(ctx, r.server.log, conn, []job{{rolesQuery, r.role}, {attributesQuery, r.attribute}, {r.versioned(columnExtrasQuery), r.columnExtra}, {grantsQuery, r.grant}}); err != nil {
+		return err
+	}
+	types, mods := r.typeArrays()
+	return query(ctx, conn, typesQuery, r.typeName, types, mods)
+}
+
+// finish ends the consistent reading of a connection and prints definitions on it.
+func (r *reader) finish(ctx context.Context, conn *pgconn.PgConn) error {
+	if err := exec(ctx, conn, `COMMIT`); err != nil {
+		return err
+	}
+	return r.printAll(ctx, conn)
+}
+
+// others reads all rows but the columns.
+func (r *reader) others(ctx context.Context, conn *pgconn.PgConn) error {
+	defer r.queue.close()
+	if err := run(ctx, r.server.log, conn, []job{{membersQuery, r.member}, {classesQuery, r.class}}); err != nil {
+		return err
+	}
+	r.queue.add(textJob{viewTextQuery, r.viewOids(), r.text, "view"})
+	err := run(ctx, r.server.log, conn, []job{
+		{defaultsQuery, r.columnDefault}, {schemasQuery, r.namespace}, {opclassesQuery, r.opclass},
+		{collationsQuery, r.collation}, {methodsQuery, r.method}, {r.versioned(constraintsQuery), r.constraint},
+		{r.versioned(indexesQuery), r.index}, {sequencesQuery, r.sequence}, {sequenceOwnersQuery, r.sequenceOwner},
+		{commentsQuery, r.comment}, {needsQuery, r.need}, {typesOfQuery, r.typeOf}, {routinesQuery, r.routine}, {r.versioned(triggersQuery), r.trigger},
+		{relationExtrasQuery, r.relationExtra}, {parentsQuery, r.parent},
+		{foreignTablesQuery, r.foreignTable}, {defaultRightsQuery, r.defaultRight},
+	})
+	if err != nil {
+		return err
+	}
+	for _, t := range tails(r.server.version, slices.Contains(r.server.info.Rights, "superuser"), r.server.target.System) {
+		first := len(r.tails)
+		if err := run(ctx, r.server.log, conn, []job{{t.sql, r.tailRows(t)}}); err != nil {
+			return err
+		}
+		if t.text == "" {
+			continue
+		}
+		var oids []uint32
+		for _, row := range r.tails[first:] {
+			oids = append(oids, row.oid)
+		}
+		r.queue.add(textJob{t.text, oids, r.text, string(t.kind)})
+	}
+	r.queue.add(textJob{exclusionTextQuery, r.exclusionOids, r.text, string(schema.KindExclusion)})
+	r.queue.add(textJob{generatedTextQuery, r.unprinted, r.text, "generated column"})
+	r.queue.add(textJob{checkTextQuery, r.checkOids, r.text, "check constraint"})
+	r.queue.add(textJob{routineTextQuery, r.routineOids(), r.text, "routine"})
+	r.queue.add(textJob{triggerTextQuery, r.triggerOids(), r.text, "trigger"})
+	r.queue.add(textJob{indexTextQuery, r.textIndexes(), r.indexText, "index"})
+	return nil
+}
+
+type job struct {
+	sql  string
+	each func(row [][]byte) error
+}
+
+func run(ctx context.Context, log *slog.Logger, conn *pgconn.PgConn, jobs []job) error {
+	for _, j := range jobs {
+		started := time.Now()
+		if err := query(ctx, conn, j.sql, j.each); err != nil {
+			return err
+		}
+		log.Debug("read", "took", time.Since(started), "query", firstWords(j.sql))
+	}
+	return nil
+}
+
+// firstWords returns the beginning of a query, for the log.
+func firstWords(sql string) string {
+	const most = 60
+	words := strings.Join(strings.Fields(sql), " ")
+	return words[:min(most, len(words))]
+}
+
+func exec(ctx context.Context, conn *pgconn.PgConn, sql string) error {
+	return conn.Exec(ctx, sql).Close()
+}
+
+// batch is how many definitions are printed in one transaction.
+const batch = 100
+
+type textJob struct {
+	sql  string
+	oids []uint32
+	each func(row [][]byte) error
+	what string
+}
+
+// textQueue holds batches of definitions to print.
+type textQueue struct {
+	lock    sync.Mutex
+	more    *sync.Cond
+	waiting []textJob
+	closed  bool // nothing more will come
+}
+
+func (q *textQueue) signal() *sync.Cond {
+	if q.more == nil {
+		q.more = sync.NewCond(&q.lock)
+	}
+	return q.more
+}
+
+func (q *textQueue) close() {
+	q.lock.Lock()
+	defer q.lock.Unlock()
+	q.closed = true
+	q.signal().Broadcast()
+}
+
+func (q *textQueue) add(j textJob) {
+	q.lock.Lock()
+	defer q.lock.Unlock()
+	for chunk := range slices.Chunk(j.oids, batch) {
+		q.waiting = append(q.waiting, textJob{j.sql, chunk, j.each, j.what})
+	}
+	q.signal().Broadcast()
+}
+
+// next returns the next batch; it waits for one until the queue is closed.
+func (q *textQueue) next() (j textJob, ok bool) {
+	q.lock.Lock()
+	defer q.lock.Unlock()
+	for len(q.waiting) == 0 && !q.closed {
+		q.signal().Wait()
+	}
+	if len(q.waiting) == 0 {
+		return textJob{}, false
+	}
+	j, q.waiting = q.waiting[0], q.waiting[1:]
+	return j, true
+}
+
+// printAll prints the batches that wait, each in a transaction of its own. What somebody kept locked is
+// tried once more at the end.
+func (r *reader) printAll(ctx context.Context, conn *pgconn.PgConn) error {
+	p := printer{reader: r, conn: conn}
+	for {
+		j, ok := r.queue.next()
+		if !ok {
+			break
+		}
+		if err := p.batch(ctx, j, j.oids); err != nil {
+			return err
+		}
+	}
+	p.last = true
+	for _, j := range p.locked {
+		if err := p.batch(ctx, j, j.oids); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// printer prints definitions on one connection.
+type printer struct {
+	*reader
+	conn   *pgconn.PgConn
+	waited time.Duration // for locks
+	brief  bool          // locks are waited for no longer
+	locked []textJob     // definitions that stood alone and were locked
+	last   bool          // what is locked now stays so
+}
+
+// lockPatience is how long a connection waits for locks in all before it only tries them.
+const lockPatience = 3 * time.Second
+
+// batch prints a batch. Where one definition cannot be printed the batch is halved until it stands
+// alone, so that one lock costs one definition.
+func (p *printer) batch(ctx context.Context, j textJob, oids []uint32) error {
+	started := time.Now()
+	err := query(ctx, p.conn, j.sql, j.each, arrayOf(oids))
+	var said *pgconn.PgError
+	if err == nil || !errors.As(err, &said) {
+		return err
+	}
+	switch said.Code {
+	case "57014", "57P01": // cancelled, shut down
+		return err
+	case lockNotAvailable:
+		p.waited += time.Since(started)
+		if p.waited > lockPatience && !p.brief {
+			p.brief = true
+			if err := exec(ctx, p.conn, `SET lock_timeout = 5`); err != nil {
+				return err
+			}
+		}
+	}
+	if len(oids) == 1 {
+		if said.Code == lockNotAvailable && !p.last {
+			p.locked = append(p.locked, textJob{j.sql, oids, j.each, j.what})
+		} else {
+			p.textFailed(j.what, oids[0], said)
+		}
+		return nil
+	}
+	half := len(oids) / 2
+	if err := p.batch(ctx, j, oids[:half]); err != nil {
+		return err
+	}
+	return p.batch(ctx, j, oids[half:])
+}

@@ -1,0 +1,742 @@
+package postgres
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/core/schema"
+)
+
+func qualify(schemaName, name string) string {
+	if schemaName == "" {
+		return quote(name)
+	}
+	return quote(schemaName) + "." + quote(name)
+}
+
+func literal(s string) string { return "'" + strings.ReplaceAll(s, "'", "''") + "'" }
+
+func list(names []string) string {
+	quoted := make([]string, len(names))
+	for i, n := range names {
+		quoted[i] = quote(n)
+	}
+	return strings.Join(quoted, ", ")
+}
+
+func schemaResource(name string) []engine.Resource {
+	return []engine.Resource{{What: "schema", Name: name}}
+}
+
+func relation(schemaName, name string) engine.Resource {
+	return engine.Resource{What: "relation", Schema: schemaName, Name: name}
+}
+
+// Statements returns the statements that make an object, its comments and its owner.
+func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
+	w := writer{o: o, self: engine.ResourceOf(o.ID()), name: qualify(o.Schema, o.Name)}
+	switch {
+	case o.Kind == schema.KindSchema:
+		w.name = quote(o.Name)
+		if o.Name != "public" { // every new database has that one
+			w.main(engine.Statement{Head: "CREATE SCHEMA " + w.name})
+		}
+		w.ownerAndComment("SCHEMA")
+		w.granted("SCHEMA " + w.name)
+	case o.Relation != nil && (o.Kind == schema.KindView || o.Kind == schema.KindMaterialisedView):
+		w.view()
+	case o.Relation != nil:
+		w.table()
+	case o.Index != nil:
+		w.index()
+	case o.Sequence != nil:
+		w.sequence()
+	case o.Routine != nil:
+		w.routine()
+	case o.Trigger != nil:
+		w.trigger()
+	case o.Definition != "":
+		w.tail()
+	default:
+		return nil, fmt.Errorf("no statement is known for %s", o.ID().Qualified())
+	}
+	for i := range w.statements {
+		castArrays(&w.statements[i])
+	}
+	return w.statements, w.failed
+}
+
+type writer struct {
+	o          *schema.Object
+	self       engine.Resource
+	name       string
+	statements []engine.Statement
+	failed     error
+}
+
+// main adds the statement that makes the object.
+func (w *writer) main(s engine.Statement) {
+	s.Subject = w.o.ID()
+	if s.Undo == "" {
+		s.Undo = "DROP " + strings.ToUpper(string(w.o.Kind)) + " " + w.name
+	}
+	s.Provides = append(s.Provides, w.self)
+	if w.o.Schema != "" {
+		s.Requires = append(s.Requires, schemaResource(w.o.Schema)...)
+	}
+	w.statements = append(w.statements, s)
+}
+
+// after adds a statement that follows the one that makes the object.
+func (w *writer) after(text string, requires ...engine.Resource) {
+	w.statements = append(w.statements, engine.Statement{
+		Subject: w.o.ID(), Step: len(w.statements) + 1, Head: text, Requires: append(requires, w.self),
+	})
+}
+
+func (w *writer) ownerAndComment(what string) {
+	if w.o.Owner != "" && !(w.o.Kind == schema.KindSchema && w.o.Name == "public" && w.o.Owner == "pg_database_owner") {
+		w.after(fmt.Sprintf("ALTER %s %s OWNER TO %s", what, w.name, quote(w.o.Owner)))
+		w.statements[len(w.statements)-1].Provides = []engine.Resource{ownerOf(w.self)}
+	}
+	if w.o.Comment != "" {
+		w.after(fmt.Sprintf("COMMENT ON %s %s IS %s", what, w.name, literal(w.o.Comment)))
+	}
+}
+
+// ownerOf is the resource that a statement provides which gives an object to its owner.
+func ownerOf(r engine.Resource) engine.Resource {
+	r.What = "owner of " + r.What
+	return r
+}
+
+func (w *writer) columnComments(columns []schema.Column) {
+	for _, c := range columns {
+		if c.Comment != "" {
+			w.after(fmt.Sprintf("COMMENT ON COLUMN %s.%s IS %s", w.name, quote(c.Name), literal(c.Comment)))
+		}
+	}
+}
+
+// granted adds the rights; the owner has to be settled by then.
+func (w *writer) granted(on string) {
+	for _, text := range grantStatements(w.o.Grants, "", on) {
+		w.after(text, ownerOf(w.self))
+	}
+}
+
+// indexesOf is the resource that all indexes of a relation provide.
+func indexesOf(r engine.Resource) engine.Resource {
+	r.What = "indexes of relation"
+	return r
+}
+
+// notOptions are settings that are written elsewhere than in WITH.
+var notOptions = []string{"unlogged", "invalid", "populated", "server", "tablespace", "check_option"}
+
+// with writes the storage parameters and what stands behind them.
+func (w *writer) with() string {
+	var options []string
+	for _, p := range w.o.Settings {
+		if !slices.Contains(notOptions, p.Name) && !strings.Contains(p.Name, " ") {
+			options = append(options, option(p))
+		}
+	}
+	text := ""
+	if method := w.o.Setting("access method"); method != "" {
+		text += " USING " + quote(method)
+	}
+	if len(options) > 0 {
+		text += " WITH (" + strings.Join(options, ", ") + ")"
+	}
+	if space := w.o.Setting("tablespace"); space != "" {
+		text += " TABLESPACE " + quote(space)
+	}
+	return text
+}
+
+// foreignOptions writes the settings "option NAME" of a foreign table or its column.
+func foreignOptions(settings []schema.Property) string {
+	var options []string
+	for _, p := range settings {
+		if name, ok := strings.CutPrefix(p.Name, "option "); ok {
+			options = append(options, quote(name)+" "+literal(p.Value))
+		}
+	}
+	if len(options) == 0 {
+		return ""
+	}
+	return " OPTIONS (" + strings.Join(options, ", ") + ")"
+}
+
+func (w *writer) table() {
+	r := w.o.Relation
+	server := w.o.Setting("server")
+	typed := w.o.Setting("of type")
+	s := engine.Statement{}
+	what := "TABLE"
+	switch {
+	case server != "":
+		what = "FOREIGN TABLE"
+		s.Tail = " SERVER " + quote(server) + foreignOptions(w.o.Settings)
+		s.Requires = append(s.Requires, engine.Resource{What: string(schema.KindServer), Name: server})
+	default:
+		if by := w.o.Setting("partition by"); by != "" {
+			s.Tail = " PARTITION BY " + by
+		}
+		s.Tail += w.with()
+	}
+	inherits := len(r.Parents) > 0 && w.o.Kind != schema.KindPartition
+	if inherits {
+		var names []string
+		for _, p := range r.Parents {
+			names = append(names, qualify(p.Schema, p.Table))
+			s.Requires = append(s.Requires, relation(p.Schema, p.Table))
+		}
+		s.Tail = " INHERITS (" + strings.Join(names, ", ") + ")" + s.Tail
+	}
+	s.Undo = "DROP " + what + " " + w.name
+	s.Head = "CREATE " + what + " " + w.name
+	if w.o.Setting("unlogged") != "" {
+		s.Head = "CREATE UNLOGGED TABLE " + w.name
+	}
+	if typed != "" {
+		s.Head += " OF " + typed
+	}
+	var later []string
+	for i := range r.Columns {
+		c := &r.Columns[i]
+		if own := c.Setting("inherited"); own != "" && inherits {
+			later = append(later, inheritedColumn(c, own)...)
+			continue
+		}
+		plain := w.column(c, typed != "", false)
+		if typed != "" && plain == quote(c.Name)+" WITH OPTIONS" && c.Default == "" {
+			continue
+		}
+		s.Items = append(s.Items, plain)
+		switch {
+		case c.Default == "":
+		case strings.Contains(c.Default, "("): // it may need what needs the table
+			s.Cuts = append(s.Cuts, engine.Cut{
+				Item: w.column(c, typed != "", true), Place: len(s.Items), Part: c.Name,
+				Apart: engine.Statement{Subject: w.o.ID(), Step: 1, Head: "ALTER " + what + " ONLY " + w.name + " ALTER COLUMN " + quote(c.Name) + " SET DEFAULT " + c.Default, Requires: []engine.Resource{w.self},
+					Undo: "ALTER " + what + " ONLY " + w.name + " ALTER COLUMN " + quote(c.Name) + " DROP DEFAULT"},
+			})
+		default:
+			s.Items[len(s.Items)-1] = w.column(c, typed != "", true)
+		}
+	}
+	for _, k := range r.Keys {
+		s.Items = append(s.Items, w.key(k))
+	}
+	for _, x := range r.Exclusions {
+		if x.Definition == "" {
+			w.failed = fmt.Errorf("the definition of the exclusion constraint %s of %s was not read; survey again", x.Name, w.o.ID().Qualified())
+			return
+		}
+		s.Items = append(s.Items, "CONSTRAINT "+quote(x.Name)+" "+x.Definition)
+	}
+	for _, c := range r.Checks {
+		if c.Expression == "" {
+			w.failed = fmt.Errorf("the expression of the check constraint %s of %s was not read; survey again", c.Name, w.o.ID().Qualified())
+			return
+		}
+		if c.Inherited && inherits {
+			continue
+		}
+		text := fmt.Sprintf("CONSTRAINT %s CHECK (%s)", quote(c.Name), c.Expression)
+		if c.NoInherit {
+			text += " NO INHERIT"
+		}
+		if c.NotValid && server == "" {
+			later = append(later, "ADD "+text+" NOT VALID")
+			continue
+		}
+		if strings.Contains(c.Expression, "(") {
+			s.Cuts = append(s.Cuts, engine.Cut{Item: text, Part: c.Name, Apart: engine.Statement{
+				Subject: w.o.ID(), Step: 1, Head: "ALTER " + what + " " + w.name + " ADD " + text, Requires: []engine.Resource{w.self},
+				Undo: "ALTER " + what + " " + w.name + " DROP CONSTRAINT " + quote(c.Name)}})
+			continue
+		}
+		s.Items = append(s.Items, text)
+	}
+	if len(s.Items) == 0 && typed == "" {
+		s.Head += " ()"
+	}
+	var apart []engine.Statement
+	for _, f := range r.ForeignKeys {
+		cut := w.foreignKey(f)
+		if f.NotValid {
+			apart = append(apart, cut.Apart)
+		} else {
+			s.Cuts = append(s.Cuts, cut)
+		}
+	}
+	if len(s.Items) == 0 && len(s.Cuts) > 0 && typed == "" {
+		s.Head = strings.TrimSuffix(s.Head, " ()")
+	}
+	w.main(s)
+	alter := func(action string, requires ...engine.Resource) {
+		w.after("ALTER "+what+" ONLY "+w.name+" "+action, requires...)
+	}
+	for _, action := range later {
+		alter(action)
+	}
+	w.statements = append(w.statements, apart...)
+	for i := range r.Columns {
+		for _, action := range columnActions(&r.Columns[i]) {
+			alter("ALTER COLUMN " + quote(r.Columns[i].Name) + " " + action)
+		}
+	}
+	if w.o.Setting("row security") != "" {
+		alter("ENABLE ROW LEVEL SECURITY")
+	}
+	if w.o.Setting("force row security") != "" {
+		alter("FORCE ROW LEVEL SECURITY")
+	}
+	if identity := w.o.Setting("replica identity"); identity != "" {
+		name, index := strings.CutPrefix(identity, "index ")
+		if index {
+			alter("REPLICA IDENTITY USING INDEX "+name, indexesOf(w.self))
+		} else {
+			alter("REPLICA IDENTITY " + strings.ToUpper(identity))
+		}
+	}
+	if index := w.o.Setting("clustered on"); index != "" {
+		w.after("ALTER TABLE "+w.name+" CLUSTER ON "+quote(index), indexesOf(w.self))
+	}
+	if w.o.Kind == schema.KindPartition {
+		for _, p := range r.Parents {
+			parent := relation(p.Schema, p.Table)
+			w.after("ALTER TABLE ONLY "+qualify(p.Schema, p.Table)+" ATTACH PARTITION "+w.name+" "+p.Bound, parent, indexesOf(parent), indexesOf(w.self))
+			last := &w.statements[len(w.statements)-1]
+			last.Provides = []engine.Resource{indexesOf(w.self)}
+			last.Undo = "ALTER TABLE ONLY " + qualify(p.Schema, p.Table) + " DETACH PARTITION " + w.name
+		}
+	}
+	w.ownerAndComment(what)
+	w.granted("TABLE " + w.name)
+	w.columnComments(r.Columns)
+	onTable := func(name, text string) {
+		if text != "" {
+			w.after(fmt.Sprintf("COMMENT ON CONSTRAINT %s ON %s IS %s", quote(name), w.name, literal(text)))
+		}
+	}
+	for _, k := range r.Keys {
+		onTable(k.Name, k.Comment)
+	}
+	for _, c := range r.Checks {
+		onTable(c.Name, c.Comment)
+	}
+	for _, x := range r.Exclusions {
+		onTable(x.Name, x.Comment)
+	}
+	for _, f := range r.ForeignKeys {
+		if f.Comment != "" {
+			onTable(f.Name, f.Comment)
+			last := &w.statements[len(w.statements)-1]
+			last.Requires = append(last.Requires, w.foreignKeyResource(f))
+		}
+	}
+}
+
+// inheritedColumn returns what sets an inherited column apart from its parent's.
+func inheritedColumn(c *schema.Column, own string) []string {
+	var actions []string
+	if strings.Contains(own, "default") {
+		action := "DROP DEFAULT"
+		if c.Default != "" {
+			action = "SET DEFAULT " + c.Default
+		}
+		actions = append(actions, "ALTER COLUMN "+quote(c.Name)+" "+action)
+	}
+	if strings.Contains(own, "not null") && c.NotNull {
+		actions = append(actions, "ALTER COLUMN "+quote(c.Name)+" SET NOT NULL")
+	}
+	return actions
+}
+
+// columnActions returns what is settled of a column after its table is made.
+func columnActions(c *schema.Column) []string {
+	var actions []string
+	for _, p := range c.Settings {
+		switch p.Name {
+		case "storage":
+			actions = append(actions, "SET STORAGE "+strings.ToUpper(p.Value))
+		case "compression":
+			actions = append(actions, "SET COMPRESSION "+p.Value)
+		case "statistics":
+			actions = append(actions, "SET STATISTICS "+p.Value)
+		case "options":
+			actions = append(actions, "SET ("+p.Value+")")
+		}
+	}
+	return actions
+}
+
+func (w *writer) foreignKeyResource(f schema.ForeignKey) engine.Resource {
+	return engine.Resource{What: "foreign key", Schema: w.o.Schema, Name: f.Name, Detail: w.o.Name}
+}
+
+func option(p schema.Property) string {
+	name := quote(p.Name)
+	if rest, ok := strings.CutPrefix(p.Name, "toast."); ok {
+		name = "toast." + quote(rest)
+	}
+	if p.Value == "" {
+		return name
+	}
+	return name + " = " + literal(p.Value)
+}
+
+func (w *writer) column(c *schema.Column, typed, withDefault bool) string {
+	b := quote(c.Name) + " " + c.Type
+	if typed {
+		b = quote(c.Name) + " WITH OPTIONS"
+	} else {
+		b += foreignOptions(c.Settings)
+		if c.Collation != "" {
+			b += " COLLATE " + c.Collation
+		}
+	}
+	switch {
+	case c.Identity != nil:
+		b += " GENERATED " + strings.ToUpper(c.Identity.Mode) + " AS IDENTITY"
+		if s := c.Identity.Sequence; s != nil {
+			b += " (" + strings.TrimSpace(sequenceOptions(s)) + ")"
+		}
+	case c.Generated != nil:
+		b += " GENERATED ALWAYS AS (" + c.Generated.Expression + ")"
+		if c.Generated.Stored {
+			b += " STORED"
+		}
+	case c.Default != "" && withDefault:
+		b += " DEFAULT " + c.Default
+	}
+	if c.NotNull {
+		b += " NOT NULL"
+	}
+	return b
+}
+
+func timing(t string) string {
+	switch t {
+	case "deferrable":
+		return " DEFERRABLE"
+	case "initially deferred":
+		return " DEFERRABLE INITIALLY DEFERRED"
+	}
+	return ""
+}
+
+func (w *writer) key(k schema.Key) string {
+	b := "CONSTRAINT " + quote(k.Name)
+	if k.Primary {
+		b += " PRIMARY KEY ("
+	} else {
+		b += " UNIQUE "
+		if len(k.Settings) > 0 {
+			b += "NULLS NOT DISTINCT "
+		}
+		b += "("
+	}
+	b += list(k.ColumnNames()) + ")"
+	if len(k.Include) > 0 {
+		b += " INCLUDE (" + list(k.Include) + ")"
+	}
+	return b + timing(k.Timing)
+}
+
+// foreignKey returns the constraint as an item that can stand apart.
+func (w *writer) foreignKey(f schema.ForeignKey) engine.Cut {
+	text := fmt.Sprintf("CONSTRAINT %s FOREIGN KEY (%s) REFERENCES %s (%s)", quote(f.Name), list(f.Columns), qualify(f.RefSchema, f.RefTable), list(f.RefColumns))
+	if f.Match != "" {
+		text += " MATCH " + strings.ToUpper(f.Match)
+	}
+	if f.OnUpdate != "" {
+		text += " ON UPDATE " + strings.ToUpper(f.OnUpdate)
+	}
+	if f.OnDelete != "" {
+		text += " ON DELETE " + strings.ToUpper(f.OnDelete)
+		if len(f.SetColumns) > 0 {
+			text += " (" + list(f.SetColumns) + ")"
+		}
+	}
+	text += timing(f.Timing)
+	apart := "ALTER TABLE " + w.name + " ADD " + text
+	if f.NotValid {
+		apart += " NOT VALID"
+	}
+	needs := []engine.Resource{relation(f.RefSchema, f.RefTable)}
+	if f.RefIndex != "" {
+		needs = append(needs, engine.Resource{What: "index", Schema: f.RefSchema, Name: f.RefIndex})
+	}
+	subject := w.o.ID()
+	subject.Kind = schema.KindForeignKey
+	subject.Signature = f.Name
+	return engine.Cut{Item: text, Provides: []engine.Resource{w.foreignKeyResource(f)}, Requires: needs, Apart: engine.Statement{
+		Subject: subject, Head: apart, Undo: "ALTER TABLE " + w.name + " DROP CONSTRAINT " + quote(f.Name), Provides: []engine.Resource{w.foreignKeyResource(f)}, Requires: append([]engine.Resource{w.self}, needs...),
+	}}
+}
+
+func (w *writer) view() {
+	r := w.o.Relation
+	if r.Query == "" {
+		w.failed = fmt.Errorf("the query of %s was not read; survey again", w.o.ID().Qualified())
+		return
+	}
+	names := make([]string, len(r.Columns))
+	for i, c := range r.Columns {
+		names[i] = c.Name
+	}
+	what := strings.Replace(strings.ToUpper(string(w.o.Kind)), "MATERIALISED", "MATERIALIZED", 1)
+	head := "CREATE " + what + " " + w.name
+	if len(names) > 0 {
+		head += " (" + list(names) + ")"
+	}
+	head += w.with()
+	tail := ""
+	if check := w.o.Setting("check_option"); check != "" {
+		tail = "\nWITH " + strings.ToUpper(check) + " CHECK OPTION"
+	}
+	if w.o.Setting("populated") == "no" {
+		tail += "\nWITH NO DATA"
+	}
+	s := engine.Statement{Head: head + " AS\n" + r.Query + tail, Undo: "DROP " + what + " " + w.name}
+	if what == "VIEW" && len(r.Columns) > 0 {
+		s.Stub, s.Completing = w.viewStub(what), strings.Replace(s.Head, "CREATE VIEW", "CREATE OR REPLACE VIEW", 1)
+		s.Reducing = strings.Replace(s.Stub.Head, "CREATE VIEW", "CREATE OR REPLACE VIEW", 1)
+	}
+	w.main(s)
+	for _, c := range r.Columns {
+		if c.Default != "" {
+			w.after(fmt.Sprintf("ALTER VIEW %s ALTER COLUMN %s SET DEFAULT %s", w.name, quote(c.Name), c.Default))
+		}
+		for _, action := range columnActions(&c) {
+			w.after("ALTER " + what + " " + w.name + " ALTER COLUMN " + quote(c.Name) + " " + action)
+		}
+	}
+	if index := w.o.Setting("clustered on"); index != "" {
+		w.after("ALTER "+what+" "+w.name+" CLUSTER ON "+quote(index), indexesOf(w.self))
+	}
+	w.ownerAndComment(what)
+	w.granted("TABLE " + w.name)
+	w.columnComments(r.Columns)
+}
+
+// viewStub returns a view of the same columns that reads nothing.
+func (w *writer) viewStub(what string) *engine.Statement {
+	var columns []string
+	for _, c := range w.o.Relation.Columns {
+		text := "NULL::" + c.Type
+		if c.Collation != "" {
+			text += " COLLATE " + c.Collation
+		}
+		columns = append(columns, text+" AS "+quote(c.Name))
+	}
+	s := &engine.Statement{Subject: w.o.ID(), Step: -1, Head: "CREATE " + what + " " + w.name + " AS\nSELECT " + strings.Join(columns, ", ")}
+	if w.o.Schema != "" {
+		s.Requires = schemaResource(w.o.Schema)
+	}
+	return s
+}
+
+func (w *writer) index() {
+	x := w.o.Index
+	b := "CREATE "
+	if x.Unique {
+		b += "UNIQUE "
+	}
+	b += "INDEX " + quote(w.o.Name) + " ON " + qualify(w.o.Schema, x.Table)
+	if x.Method != "" {
+		b += " USING " + quote(x.Method)
+	}
+	parts := make([]string, len(x.Columns))
+	for i, p := range x.Columns {
+		parts[i] = quote(p.Column)
+		if p.Expression != "" {
+			parts[i] = "(" + p.Expression + ")"
+		} else if p.Column == "" {
+			w.failed = fmt.Errorf("an expression of %s was not read; survey again", w.o.ID().Qualified())
+			return
+		}
+		if p.Collation != "" {
+			parts[i] += " COLLATE " + p.Collation
+		}
+		if p.OpClass != "" {
+			parts[i] += " " + p.OpClass
+		}
+		if p.Descending {
+			parts[i] += " DESC"
+		}
+		if p.Nulls != "" {
+			parts[i] += " NULLS " + strings.ToUpper(p.Nulls)
+		}
+	}
+	b += " (" + strings.Join(parts, ", ") + ")"
+	if len(x.Include) > 0 {
+		b += " INCLUDE (" + list(x.Include) + ")"
+	}
+	if len(x.Settings) > 0 {
+		b += " NULLS NOT DISTINCT"
+	}
+	b += w.with()
+	if x.Where != "" {
+		b += " WHERE (" + x.Where + ")"
+	}
+	on := relation(w.o.Schema, x.Table)
+	w.main(engine.Statement{Head: b, Requires: []engine.Resource{on}, Provides: []engine.Resource{indexesOf(on)}})
+	for _, p := range w.o.Settings {
+		if column, ok := strings.CutPrefix(p.Name, "statistics of column "); ok {
+			w.after("ALTER INDEX " + w.name + " ALTER COLUMN " + column + " SET STATISTICS " + p.Value)
+		}
+	}
+	if w.o.Comment != "" { // an index belongs to the owner of its table
+		w.after(fmt.Sprintf("COMMENT ON INDEX %s IS %s", w.name, literal(w.o.Comment)))
+	}
+}
+
+func sequenceOptions(s *schema.Sequence) string {
+	var b strings.Builder
+	for _, o := range []struct{ words, value string }{
+		{" AS ", s.Type}, {" INCREMENT BY ", s.Increment}, {" MINVALUE ", s.Min}, {" MAXVALUE ", s.Max}, {" START WITH ", s.Start}, {" CACHE ", s.Cache},
+	} {
+		if o.value != "" && !(o.words == " AS " && o.value == "bigint") {
+			b.WriteString(o.words + o.value)
+		}
+	}
+	if s.Cycle {
+		b.WriteString(" CYCLE")
+	}
+	return b.String()
+}
+
+func (w *writer) sequence() {
+	s := w.o.Sequence
+	head := "CREATE SEQUENCE "
+	if w.o.Setting("unlogged") != "" {
+		head = "CREATE UNLOGGED SEQUENCE "
+	}
+	w.main(engine.Statement{Head: head + w.name + sequenceOptions(s)})
+	w.ownerAndComment("SEQUENCE")
+	w.granted("SEQUENCE " + w.name)
+	if s.OwnedBy != "" {
+		w.after(fmt.Sprintf("ALTER SEQUENCE %s OWNED BY %s.%s", w.name, qualify(w.o.Schema, s.OwnedBy), quote(s.OwnedCol)), relation(w.o.Schema, s.OwnedBy),
+			ownerOf(w.self), ownerOf(relation(w.o.Schema, s.OwnedBy))) // both have to have the same owner by then
+		w.statements[len(w.statements)-1].Undo = "ALTER SEQUENCE " + w.name + " OWNED BY NONE"
+	}
+}
+
+// bodiesLater lets routines be made before what their bodies mention.
+var bodiesLater = []engine.Setting{{Name: "bodies", Text: "SET check_function_bodies = off"}}
+
+func (w *writer) routine() {
+	w.name += "(" + w.o.Signature + ")"
+	if w.o.Routine.Definition == "" {
+		w.failed = fmt.Errorf("the definition of %s was not read; survey again", w.o.ID().Qualified())
+		return
+	}
+	w.main(engine.Statement{Head: strings.TrimRight(w.o.Routine.Definition, "; \n"), Settings: bodiesLater})
+	w.ownerAndComment(strings.ToUpper(string(w.o.Kind)))
+	w.granted(strings.ToUpper(string(w.o.Kind)) + " " + w.name)
+}
+
+// tail writes an object that is kept as a statement.
+func (w *writer) tail() {
+	o := w.o
+	name := identity(o)
+	s := engine.Statement{Head: o.Definition, Undo: "DROP " + name}
+	switch o.Kind {
+	case schema.KindExtension:
+		if home := o.Setting("schema"); home != "pg_catalog" {
+			s.Requires = schemaResource(home)
+		}
+	case schema.KindEventTrigger:
+		s.Late = true // it would fire on the statements behind it
+	case schema.KindDefaultRights:
+		s.Late = true // they would change the rights of the objects behind them
+		s.Undo = swapGrants(o.Definition)
+	case schema.KindSubscription:
+		s.Late = true
+		s.Undo = "ALTER SUBSCRIPTION " + quote(o.Name) + " SET (slot_name = NONE);\nDROP " + name
+	}
+	if o.Within != "" {
+		s.Requires = append(s.Requires, relation(o.Schema, o.Within))
+	}
+	if o.Setting("shell") != "" {
+		s.Stub = &engine.Statement{Subject: o.ID(), Step: -1, Head: "CREATE TYPE " + qualify(o.Schema, o.Name), Requires: schemaResource(o.Schema)}
+	}
+	late := s.Late
+	w.main(s)
+	if o.Owner != "" {
+		w.after("ALTER " + name + " OWNER TO " + quote(o.Owner))
+		w.statements[len(w.statements)-1].Provides = []engine.Resource{ownerOf(w.self)}
+	}
+	if state := o.Setting("fires"); state != "" {
+		if o.Kind == schema.KindEventTrigger {
+			w.after("ALTER " + name + " " + strings.ToUpper(strings.Replace(state, "fires ", "", 1)))
+		} else {
+			w.after("ALTER TABLE " + qualify(o.Schema, o.Within) + " " + strings.ToUpper(state) + " RULE " + quote(o.Name))
+		}
+	}
+	if target := o.Setting("target"); target != "" {
+		w.after("ALTER " + name + " SET STATISTICS " + target)
+	}
+	if o.Comment != "" {
+		w.after("COMMENT ON " + name + " IS " + literal(o.Comment))
+	}
+	switch o.Kind {
+	case schema.KindAggregate:
+		w.granted("FUNCTION " + qualify(o.Schema, o.Name) + "(" + o.Signature + ")")
+	case schema.KindWrapper:
+		w.granted(name)
+	case schema.KindServer:
+		w.granted("FOREIGN " + name)
+	case schema.KindDatabase, schema.KindTablespace:
+		w.granted(name)
+	case schema.KindLanguage:
+		w.granted(name)
+	case schema.KindEnum, schema.KindComposite, schema.KindRange, schema.KindBaseType, schema.KindDomain:
+		w.granted("TYPE " + qualify(o.Schema, o.Name))
+	}
+	for i := range w.statements {
+		w.statements[i].Late = late
+	}
+}
+
+// swapGrants takes back what statements that grant and revoke do.
+func swapGrants(text string) string {
+	lines := strings.Split(text, ";\n")
+	for i, l := range lines {
+		if before, rest, ok := strings.Cut(l, " GRANT "); ok {
+			rest = strings.TrimSuffix(rest, " WITH GRANT OPTION")
+			at := strings.LastIndex(rest, " TO ")
+			lines[i] = before + " REVOKE " + rest[:at] + " FROM " + rest[at+4:]
+		} else if before, rest, ok := strings.Cut(l, " REVOKE "); ok {
+			at := strings.LastIndex(rest, " FROM ")
+			lines[i] = before + " GRANT " + rest[:at] + " TO " + rest[at+6:]
+		}
+	}
+	return strings.Join(lines, ";\n")
+}
+
+func (w *writer) trigger() {
+	t := w.o.Trigger
+	if t.Definition == "" {
+		w.failed = fmt.Errorf("the definition of %s was not read; survey again", w.o.ID().Qualified())
+		return
+	}
+	on := " ON " + qualify(w.o.Schema, t.Table)
+	w.main(engine.Statement{Head: t.Definition, Undo: "DROP TRIGGER " + quote(w.o.Name) + on, Requires: []engine.Resource{relation(w.o.Schema, t.Table)}})
+	if state := w.o.Setting("fires"); state != "" {
+		w.after("ALTER TABLE " + qualify(w.o.Schema, t.Table) + " " + strings.ToUpper(state) + " TRIGGER " + quote(w.o.Name))
+	} else if t.Disabled {
+		w.after("ALTER TABLE " + qualify(w.o.Schema, t.Table) + " DISABLE TRIGGER " + quote(w.o.Name))
+	}
+	if w.o.Comment != "" {
+		w.after(fmt.Sprintf("COMMENT ON TRIGGER %s%s IS %s", quote(w.o.Name), on, literal(w.o.Comment)))
+	}
+}

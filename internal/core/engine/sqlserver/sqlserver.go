@@ -1,0 +1,212 @@
+// Package sqlserver reads SQL Server, version 2016 and later: the catalogue views of the schema sys, as the
+// documentation of Transact-SQL describes them. Its queries stay within what the stand-in of
+// internal/standin understands, too; see queries_test.go.
+package sqlserver
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"net"
+	"net/url"
+	"os"
+	"strconv"
+	"strings"
+	"time"
+
+	mssql "github.com/microsoft/go-mssqldb"
+
+	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/sqltext"
+)
+
+// Engine is the engine of SQL Server.
+type Engine struct{}
+
+// Name returns "sqlserver".
+func (Engine) Name() string { return "sqlserver" }
+
+// Schemes returns the schemes of SQL Server URLs.
+func (Engine) Schemes() []string { return []string{"sqlserver", "mssql"} }
+
+func rules() sqltext.Rules {
+	return sqltext.Rules{Brackets: true, BracketEscapes: true, NestedComments: true}
+}
+
+// Traits returns what sets SQL Server apart.
+func (Engine) Traits() engine.Traits {
+	return engine.Traits{Schemas: true, Rules: rules(), LaxNeeds: true, Batch: "GO", Placeholder: "@"}
+}
+
+// Quote returns a name in brackets.
+func (Engine) Quote(name string) string { return quote(name) }
+
+func quote(name string) string { return "[" + strings.ReplaceAll(name, "]", "]]") + "]" }
+
+// literal returns a Unicode string literal.
+func literal(s string) string { return "N'" + strings.ReplaceAll(s, "'", "''") + "'" }
+
+// Database returns what ?database= names.
+func (Engine) Database(u string) string {
+	parsed, err := url.Parse(u)
+	if err != nil {
+		return ""
+	}
+	return parsed.Query().Get("database")
+}
+
+type server struct {
+	target  engine.Target
+	config  url.URL
+	named   string
+	db      *sql.DB // of the first database
+	info    engine.Info
+	version int // 13 for 2016
+}
+
+const oldest = 13 // SQL Server 2016
+
+// Connect opens a session. The server cannot be asked to refuse writes in one: only reading statements
+// are sent.
+func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, error) {
+	parsed, err := url.Parse(t.URL)
+	if err != nil {
+		return nil, &engine.ConnectError{Target: engine.WithoutPassword(t.URL), Cause: "the URL is not understood", Advice: "write it like sqlserver://user@host:1433?database=name"}
+	}
+	parsed.Scheme = "sqlserver"
+	query := parsed.Query()
+	query.Set("app name", "echo-atlas survey (read only)")
+	if query.Get("ApplicationIntent") == "" && query.Get("database") != "" {
+		query.Set("ApplicationIntent", "ReadOnly")
+	}
+	if query.Get("dial timeout") == "" {
+		query.Set("dial timeout", "10")
+	}
+	parsed.RawQuery = query.Encode()
+	if t.Password != nil {
+		password, err := t.Password(ctx)
+		if err != nil {
+			return nil, &engine.ConnectError{Target: engine.WithoutPassword(t.URL), Cause: "no password", Said: err}
+		}
+		parsed.User = url.UserPassword(parsed.User.Username(), password)
+	}
+	s := &server{target: t, config: *parsed, named: e.Database(t.URL)}
+	if s.db, err = s.open(s.named); err != nil {
+		return nil, s.explain(err)
+	}
+	if err := s.greet(ctx); err != nil {
+		s.db.Close()
+		return nil, s.explain(err)
+	}
+	return s, nil
+}
+
+// open returns a handle on a database; sessions wait only briefly for locks.
+func (s *server) open(database string) (*sql.DB, error) {
+	config := s.config
+	query := config.Query()
+	if database != "" {
+		query.Set("database", database)
+	}
+	config.RawQuery = query.Encode()
+	connector, err := mssql.NewConnector(config.String())
+	if err != nil {
+		return nil, err
+	}
+	connector.SessionInitSQL = sessionSettings
+	connector.Dialer = impatient{s.target.ReadLimit()}
+	return sql.OpenDB(connector), nil
+}
+
+const sessionSettings = "SET LOCK_TIMEOUT 1000"
+
+// impatient gives up on a server that falls silent.
+type impatient struct{ limit time.Duration }
+
+// DialContext connects.
+func (d impatient) DialContext(ctx context.Context, network, address string) (net.Conn, error) {
+	var dialer net.Dialer
+	conn, err := dialer.DialContext(ctx, network, address)
+	if err != nil {
+		return nil, err
+	}
+	return engine.Impatient(conn, d.limit), nil
+}
+
+func (s *server) greet(ctx context.Context) error {
+	var version, user, sees string
+	err := s.db.QueryRowContext(ctx, greetQuery).Scan(&version, &user, &sees)
+	if err != nil {
+		return err
+	}
+	major, _, _ := strings.Cut(version, ".")
+	s.version, _ = strconv.Atoi(major)
+	if s.version < oldest {
+		return fmt.Errorf("the server is SQL Server %s; version 13 (2016) is the oldest that is read", version)
+	}
+	s.info = engine.Info{Version: "SQL Server " + version, User: user, ReadOnly: "the server cannot refuse writes in a session; only reading statements are sent"}
+	if sees == "1" {
+		s.info.Rights = append(s.info.Rights, "view definition")
+	}
+	return nil
+}
+
+func (s *server) Info() engine.Info { return s.info }
+
+func (s *server) Close() error { return s.db.Close() }
+
+// Databases returns those that are open to the user; of others the server says no more than the name.
+func (s *server) Databases(ctx context.Context) ([]string, []schema.Remark, error) {
+	if s.named != "" {
+		return []string{s.named}, nil, nil
+	}
+	var names []string
+	var remarks []schema.Remark
+	err := engine.Rows(ctx, s.db, databasesQuery, func(row []sql.NullString) {
+		name, state := row[0].String, row[1].String
+		switch name {
+		case "master", "model", "msdb", "tempdb":
+			if !s.target.System {
+				return
+			}
+		}
+		if state != "ONLINE" {
+			remarks = append(remarks, schema.Remark{State: "hidden", Subject: name, Reason: "the database is " + strings.ToLower(state)})
+			return
+		}
+		names = append(names, name)
+	})
+	if err != nil {
+		return nil, nil, fmt.Errorf("listing the databases of %s: %w", engine.WithoutPassword(s.target.URL), err)
+	}
+	return append(names, engine.ServerLevel), remarks, nil
+}
+
+// explain says why a connection failed.
+func (s *server) explain(err error) error {
+	c := &engine.ConnectError{Target: engine.WithoutPassword(s.target.URL), Said: errors.New(engine.WithoutPassword(err.Error())), Cause: "the connection failed"}
+	var said mssql.Error
+	var dns *net.DNSError
+	var op *net.OpError
+	switch {
+	case errors.As(err, &said):
+		c.Said = fmt.Errorf("the server said: %s", said.Message)
+		switch said.Number {
+		case 18456, 18452:
+			c.Cause, c.Advice = "the server refused the user or the password", "set password_env or password_command for the server"
+		case 4060:
+			c.Cause, c.Advice = "there is no such database, or the user may not open it", "leave the database out of the URL to read all of them, or have CONNECT granted on it"
+		}
+	case errors.As(err, &dns):
+		c.Said, c.Cause, c.Advice = dns, "the host name was not resolved", "check the host in the URL"
+	case errors.Is(err, context.DeadlineExceeded), os.IsTimeout(err):
+		c.Said, c.Cause, c.Advice = nil, "the server did not answer in time", "check host, port and firewall"
+	case errors.As(err, &op):
+		c.Said, c.Cause, c.Advice = op, "no server answers there", "check that it runs, and the port in the URL"
+	case strings.Contains(err.Error(), "encryption"), strings.Contains(err.Error(), "TLS"), strings.Contains(err.Error(), "certificate"):
+		c.Cause, c.Advice = "no encrypted connection was made", "check ?encrypt= and ?TrustServerCertificate= in the URL"
+	}
+	return c
+}

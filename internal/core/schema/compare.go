@@ -1,0 +1,168 @@
+package schema
+
+import (
+	"encoding/json"
+	"reflect"
+	"slices"
+	"strconv"
+	"strings"
+)
+
+// Difference is one property that differs between two versions of an object.
+type Difference struct {
+	Path string  // field names and part names, joined by "/": relation/columns/draught_m/type
+	Old  *string // nil: the property, or the part, is not there
+	New  *string
+}
+
+// Compare returns the properties in which two versions of an object differ, in the model's order.
+// A property that came with a later model version than either snapshot was read with is not compared:
+// there, it was not recorded.
+func Compare(before, after *Object, beforeModel, afterModel int) []Difference {
+	c := comparison{model: min(beforeModel, afterModel)}
+	c.structure("", objectPlan, reflect.ValueOf(before).Elem(), reflect.ValueOf(after).Elem())
+	return c.found
+}
+
+type comparison struct {
+	model int
+	found []Difference
+}
+
+// inBodies are fields that only group others; they are left out of paths.
+func join(path, name string) string {
+	switch {
+	case name == "relation":
+		return path
+	case path == "":
+		return name
+	}
+	return path + "/" + name
+}
+
+func (c *comparison) structure(path string, p *plan, a, b reflect.Value) {
+	for i := range p.fields {
+		f := &p.fields[i]
+		if f.compare && f.since <= c.model {
+			c.value(join(path, f.name), f.plan, a.Field(f.index), b.Field(f.index))
+		}
+	}
+}
+
+func (c *comparison) value(path string, p *plan, a, b reflect.Value) {
+	switch p.kind {
+	case reflect.Struct:
+		c.structure(path, p, a, b)
+	case reflect.Pointer:
+		if !a.IsNil() && !b.IsNil() {
+			c.value(path, p.elem, a.Elem(), b.Elem())
+			return
+		}
+		if a.IsNil() != b.IsNil() {
+			c.add(path, describe(p, a), describe(p, b))
+		}
+	case reflect.Slice:
+		if p.elem.typ.Implements(reflect.TypeFor[keyed]()) {
+			c.parts(path, p, a, b)
+			return
+		}
+		if !reflect.DeepEqual(a.Interface(), b.Interface()) && a.Len()+b.Len() > 0 {
+			c.add(path, describe(p, a), describe(p, b))
+		}
+	default:
+		if !a.Equal(b) {
+			c.add(path, describe(p, a), describe(p, b))
+		}
+	}
+}
+
+// keyed is implemented by parts that are matched by a key rather than by their place.
+type keyed interface{ PartKey() string }
+
+func partKeys(v reflect.Value) ([]string, map[string]int) {
+	keys, at := make([]string, v.Len()), make(map[string]int, v.Len())
+	for i := range v.Len() {
+		key := v.Index(i).Interface().(keyed).PartKey()
+		for n := 2; ; n++ { // unnamed twins
+			if _, taken := at[key]; !taken {
+				break
+			}
+			key = strings.TrimSuffix(key, " #"+strconv.Itoa(n-1)) + " #" + strconv.Itoa(n)
+		}
+		keys[i], at[key] = key, i
+	}
+	return keys, at
+}
+
+func (c *comparison) parts(path string, p *plan, a, b reflect.Value) {
+	oldKeys, oldAt := partKeys(a)
+	newKeys, newAt := partKeys(b)
+	var oldShared, newShared []string
+	for i, key := range oldKeys {
+		at := path + "/" + PathPart(key)
+		j, both := newAt[key]
+		if !both {
+			c.add(at, describe(p.elem, a.Index(i)), nil)
+			continue
+		}
+		oldShared = append(oldShared, key)
+		c.value(at, p.elem, a.Index(i), b.Index(j))
+	}
+	for j, key := range newKeys {
+		if _, both := oldAt[key]; both {
+			newShared = append(newShared, key)
+		} else {
+			c.add(path+"/"+PathPart(key), nil, describe(p.elem, b.Index(j)))
+		}
+	}
+	// Only the order of columns is a property of the schema.
+	if p.elem.typ == reflect.TypeFor[Column]() && !slices.Equal(oldShared, newShared) {
+		before, after := strings.Join(oldShared, ", "), strings.Join(newShared, ", ")
+		c.add(path+"/order", &before, &after)
+	}
+}
+
+// PathPart returns a part's name as it stands in the path of a property.
+func PathPart(name string) string { return strings.ReplaceAll(name, "/", "~1") }
+
+func (c *comparison) add(path string, before, after *string) {
+	c.found = append(c.found, Difference{Path: path, Old: before, New: after})
+}
+
+// describe returns a value as people read it, nil if it is not set.
+func describe(p *plan, v reflect.Value) *string {
+	if p.kind != reflect.Bool && unset(p.kind, v) {
+		return nil
+	}
+	var s string
+	switch p.kind {
+	case reflect.String:
+		s = v.String()
+	case reflect.Bool:
+		s = map[bool]string{true: "yes", false: "no"}[v.Bool()]
+	case reflect.Int:
+		s = strconv.FormatInt(v.Int(), 10)
+	default:
+		if d, ok := v.Interface().(describer); ok {
+			s = d.Describe()
+			break
+		}
+		if v.Kind() == reflect.Slice && v.Type().Elem().Kind() == reflect.String {
+			s = strings.Join(v.Interface().([]string), ", ")
+			break
+		}
+		if parts, ok := v.Interface().([]KeyPart); ok {
+			s = DescribeKeyParts(parts)
+			break
+		}
+		text, err := json.Marshal(v.Interface())
+		if err != nil { // the model holds nothing that cannot be marshalled
+			return nil
+		}
+		s = string(text)
+	}
+	return &s
+}
+
+// describer is implemented by parts that have a short form for people.
+type describer interface{ Describe() string }

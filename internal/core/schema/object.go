@@ -1,0 +1,358 @@
+package schema
+
+import "strings"
+
+// ModelVersion is the version of the model that this program writes. A property that came with a later
+// version than the one a snapshot was read with was not recorded there. The `n` tag numbers a field in
+// the compact form: a number, once used, is never given to another field; `since` names the version
+// that brought the field, where that is not the first.
+const ModelVersion = 2
+
+// ID identifies an object within one database.
+type ID struct {
+	Kind   Kind
+	Schema string // empty where the engine has no schemas
+	Table  string // the relation whose name space the name belongs to; empty where names belong to the schema
+	Name   string
+	// Signature holds a routine's argument types, separated by ", "; empty for all else.
+	Signature string
+}
+
+// Compare orders identifiers as people read them: by schema, kind, name.
+func (a ID) Compare(b ID) int {
+	if c := strings.Compare(a.Schema, b.Schema); c != 0 {
+		return c
+	}
+	if c := a.Kind.Rank() - b.Kind.Rank(); c != 0 {
+		return c
+	}
+	if c := strings.Compare(string(a.Kind), string(b.Kind)); c != 0 {
+		return c
+	}
+	if c := strings.Compare(a.Table, b.Table); c != 0 {
+		return c
+	}
+	if c := strings.Compare(a.Name, b.Name); c != 0 {
+		return c
+	}
+	return strings.Compare(a.Signature, b.Signature)
+}
+
+// Object is a thing with its own DDL. Which of the bodies is set follows from the kind.
+type Object struct {
+	Kind      Kind   `json:"kind" n:"1"`
+	Schema    string `json:"schema,omitempty" n:"2"`
+	Within    string `json:"within,omitempty" n:"3"` // ID.Table
+	Name      string `json:"name" n:"4"`
+	Signature string `json:"signature,omitempty" n:"5"`
+
+	Owner    string     `json:"owner,omitempty" n:"6"`
+	Comment  string     `json:"comment,omitempty" n:"7"`
+	Settings []Property `json:"settings,omitempty" n:"8"` // the engine's own properties, sorted by name
+
+	Relation *Relation `json:"relation,omitempty" n:"9"`
+	Index    *Index    `json:"index,omitempty" n:"10"`
+	Sequence *Sequence `json:"sequence,omitempty" n:"11"`
+	Trigger  *Trigger  `json:"trigger,omitempty" n:"12"`
+
+	// Source is the text that the server keeps of the object, as somebody typed it. It is not compared:
+	// what it says is in the other fields, how it is laid out is no property of the schema.
+	Source string `json:"source,omitempty" n:"13" diff:"-"`
+
+	Routine *Routine `json:"routine,omitempty" n:"14"`
+
+	// Definition is the statement that makes an object of a kind that has no body of its own.
+	Definition string  `json:"definition,omitempty" n:"15,since=2"`
+	Grants     []Grant `json:"grants,omitempty" n:"16,since=2"`
+}
+
+// ID returns the object's identity.
+func (o *Object) ID() ID {
+	return ID{Kind: o.Kind, Schema: o.Schema, Table: o.Within, Name: o.Name, Signature: o.Signature}
+}
+
+// On returns the name of the relation that the object stands on (an index, a trigger), or "".
+func (o *Object) On() string {
+	switch {
+	case o.Index != nil:
+		return o.Index.Table
+	case o.Trigger != nil:
+		return o.Trigger.Table
+	}
+	return o.Within
+}
+
+// Setting returns the value of the engine's own property of that name, "" if it is not set.
+func (o *Object) Setting(name string) string { return settingOf(o.Settings, name) }
+
+func settingOf(all []Property, name string) string {
+	for _, p := range all {
+		if p.Name == name {
+			return p.Value
+		}
+	}
+	return ""
+}
+
+// System names the setting of an object that the engine or an extension made; scripts leave it to them.
+const System = "system"
+
+// Property is a named value of the engine's own.
+type Property struct {
+	Name  string `json:"name" n:"1"`
+	Value string `json:"value" n:"2"`
+}
+
+// PartKey returns the name: properties are matched by it.
+func (p Property) PartKey() string { return p.Name }
+
+// Grant tells in what the rights of a grantee differ from those that every new object of the kind gives.
+type Grant struct {
+	Grantee   string   `json:"grantee" n:"1"`          // "" is everybody (PUBLIC)
+	Column    string   `json:"column,omitempty" n:"2"` // of rights on one column
+	Granted   []string `json:"granted,omitempty" n:"3"`
+	Grantable []string `json:"grantable,omitempty" n:"4"` // with the right to pass them on
+	Revoked   []string `json:"revoked,omitempty" n:"5"`   // of what a new object gives
+}
+
+// PartKey returns the grantee, and the column if there is one.
+func (g Grant) PartKey() string {
+	name := g.Grantee
+	if name == "" {
+		name = "everybody"
+	}
+	if g.Column != "" {
+		name += " on column " + g.Column
+	}
+	return name
+}
+
+// Parent is a relation whose columns another inherits, or whose partition it is.
+type Parent struct {
+	Schema string `json:"schema,omitempty" n:"1"`
+	Table  string `json:"table" n:"2"`
+	// Bound says which rows a partition takes, as the engine writes it; "" for inheritance.
+	Bound string `json:"bound,omitempty" n:"3"`
+}
+
+// PartKey returns the parent's name.
+func (p Parent) PartKey() string { return p.Schema + "." + p.Table }
+
+// Exclusion is an exclusion constraint.
+type Exclusion struct {
+	Name       string `json:"name" n:"1"`
+	Definition string `json:"definition" n:"2"` // as the engine writes it, from EXCLUDE on
+	Comment    string `json:"comment,omitempty" n:"3"`
+}
+
+// PartKey returns the name.
+func (e Exclusion) PartKey() string { return e.Name }
+
+// Relation holds the parts of a table or view.
+type Relation struct {
+	Columns     []Column     `json:"columns,omitempty" n:"1"`
+	Keys        []Key        `json:"keys,omitempty" n:"2"`
+	ForeignKeys []ForeignKey `json:"foreign_keys,omitempty" n:"3"`
+	Checks      []Check      `json:"checks,omitempty" n:"4"`
+	Query       string       `json:"query,omitempty" n:"5"` // of a view
+	Exclusions  []Exclusion  `json:"exclusions,omitempty" n:"6,since=2"`
+	Parents     []Parent     `json:"parents,omitempty" n:"7,since=2"`
+}
+
+// PrimaryKey returns the primary key, nil if there is none.
+func (r *Relation) PrimaryKey() *Key {
+	for i := range r.Keys {
+		if r.Keys[i].Primary {
+			return &r.Keys[i]
+		}
+	}
+	return nil
+}
+
+// Column returns the column of that name, nil if there is none.
+func (r *Relation) Column(name string) *Column {
+	for i := range r.Columns {
+		if r.Columns[i].Name == name {
+			return &r.Columns[i]
+		}
+	}
+	return nil
+}
+
+// Column is a column of a relation, in the relation's order.
+type Column struct {
+	Name      string     `json:"name" n:"1"`
+	Type      string     `json:"type,omitempty" n:"2"` // as the engine writes it, length and precision included
+	NotNull   bool       `json:"not_null,omitempty" n:"3"`
+	Default   string     `json:"default,omitempty" n:"4"` // an SQL expression
+	Identity  *Identity  `json:"identity,omitempty" n:"5"`
+	Generated *Generated `json:"generated,omitempty" n:"6"`
+	Collation string     `json:"collation,omitempty" n:"7"`
+	Comment   string     `json:"comment,omitempty" n:"8"`
+	Settings  []Property `json:"settings,omitempty" n:"9"`
+}
+
+// PartKey returns the name: columns are matched by it.
+func (c Column) PartKey() string { return c.Name }
+
+// Setting returns the value of the engine's own property of that name, "" if it is not set.
+func (c *Column) Setting(name string) string { return settingOf(c.Settings, name) }
+
+// Identity says how a column numbers its rows.
+type Identity struct {
+	// Mode is "always" or "by default" (SQL identity columns) or "auto increment".
+	Mode     string    `json:"mode" n:"1"`
+	Sequence *Sequence `json:"sequence,omitempty" n:"2"`
+}
+
+// Generated says how a generated column is computed.
+type Generated struct {
+	Expression string `json:"expression" n:"1"`
+	Stored     bool   `json:"stored,omitempty" n:"2"`
+}
+
+// Key is a primary key or a unique constraint.
+type Key struct {
+	Name     string     `json:"name,omitempty" n:"1"`
+	Primary  bool       `json:"primary,omitempty" n:"2"`
+	Columns  []KeyPart  `json:"columns" n:"3"`
+	Include  []string   `json:"include,omitempty" n:"4"`
+	Timing   string     `json:"timing,omitempty" n:"5"` // "", "deferrable" or "initially deferred"
+	Comment  string     `json:"comment,omitempty" n:"6"`
+	Settings []Property `json:"settings,omitempty" n:"7"`
+}
+
+// PartKey returns what keys are matched by: the name, or where there is none, kind and columns.
+func (k Key) PartKey() string {
+	switch {
+	case k.Name != "":
+		return k.Name
+	case k.Primary:
+		return "primary key"
+	}
+	return "unique (" + strings.Join(k.ColumnNames(), ", ") + ")"
+}
+
+// Kind returns KindPrimaryKey or KindUnique.
+func (k Key) Kind() Kind {
+	if k.Primary {
+		return KindPrimaryKey
+	}
+	return KindUnique
+}
+
+// ColumnNames returns the names of the key's columns in order.
+func (k Key) ColumnNames() []string {
+	names := make([]string, len(k.Columns))
+	for i, c := range k.Columns {
+		names[i] = c.Column
+	}
+	return names
+}
+
+// KeyPart is one column or expression of a key or an index.
+type KeyPart struct {
+	Column     string `json:"column,omitempty" n:"1"`
+	Expression string `json:"expression,omitempty" n:"2"` // instead of a column
+	Descending bool   `json:"descending,omitempty" n:"3"`
+	Nulls      string `json:"nulls,omitempty" n:"4"` // "first" or "last", where that is not the order's own
+	Collation  string `json:"collation,omitempty" n:"5"`
+	OpClass    string `json:"operator_class,omitempty" n:"6"`
+	Length     int    `json:"length,omitempty" n:"7"` // of a prefix, in characters
+}
+
+// ForeignKey is a referential constraint.
+type ForeignKey struct {
+	Name       string   `json:"name,omitempty" n:"1"`
+	Columns    []string `json:"columns" n:"2"`
+	RefSchema  string   `json:"ref_schema,omitempty" n:"3"`
+	RefTable   string   `json:"ref_table" n:"4"`
+	RefColumns []string `json:"ref_columns,omitempty" n:"5"` // empty: the primary key, not spelt out
+	OnUpdate   string   `json:"on_update,omitempty" n:"6"`   // "cascade", "restrict", "set null", "set default"; "": no action
+	OnDelete   string   `json:"on_delete,omitempty" n:"7"`
+	Match      string   `json:"match,omitempty" n:"8"` // "full"; "": simple
+	Timing     string   `json:"timing,omitempty" n:"9"`
+	NotValid   bool     `json:"not_valid,omitempty" n:"10"`
+	SetColumns []string `json:"set_columns,omitempty" n:"11"` // the columns that "set null" or "set default" is limited to
+	Comment    string   `json:"comment,omitempty" n:"12"`
+	// RefIndex is the unique index that the reference rests on, where no key of the other table does.
+	RefIndex string `json:"ref_index,omitempty" n:"13"`
+	Disabled bool   `json:"disabled,omitempty" n:"14,since=2"`
+}
+
+// PartKey returns the name, or where there is none, the columns.
+func (f ForeignKey) PartKey() string {
+	if f.Name != "" {
+		return f.Name
+	}
+	return "foreign key (" + strings.Join(f.Columns, ", ") + ") to " + f.RefTable
+}
+
+// Check is a check constraint.
+type Check struct {
+	Name       string `json:"name,omitempty" n:"1"`
+	Expression string `json:"expression" n:"2"`
+	NoInherit  bool   `json:"no_inherit,omitempty" n:"3"`
+	NotValid   bool   `json:"not_valid,omitempty" n:"4"`
+	Comment    string `json:"comment,omitempty" n:"5"`
+	// Column is the column that the check was declared with, where the engine keeps that apart.
+	Column string `json:"column,omitempty" n:"6"`
+	// Inherited says that the check is there because a parent has it.
+	Inherited bool `json:"inherited,omitempty" n:"7,since=2"`
+	Disabled  bool `json:"disabled,omitempty" n:"8,since=2"`
+}
+
+// PartKey returns the name, or where there is none, the expression.
+func (c Check) PartKey() string {
+	if c.Name != "" {
+		return c.Name
+	}
+	return "check (" + c.Expression + ")"
+}
+
+// Index is an index that is not made by a key.
+type Index struct {
+	Table    string     `json:"table" n:"1"`
+	Unique   bool       `json:"unique,omitempty" n:"2"`
+	Method   string     `json:"method,omitempty" n:"3"` // where it is not the engine's usual one
+	Columns  []KeyPart  `json:"columns" n:"4"`
+	Include  []string   `json:"include,omitempty" n:"5"`
+	Where    string     `json:"where,omitempty" n:"6"` // of a partial index
+	Settings []Property `json:"settings,omitempty" n:"7"`
+	// Position is the place among the table's indexes, where the engine keeps one; it is not compared.
+	Position int `json:"position,omitempty" n:"8" diff:"-"`
+}
+
+// Sequence is a number generator. Numbers are kept as text: their range is the engine's.
+type Sequence struct {
+	Type      string `json:"type,omitempty" n:"1"`
+	Start     string `json:"start,omitempty" n:"2"`
+	Increment string `json:"increment,omitempty" n:"3"`
+	Min       string `json:"min,omitempty" n:"4"`
+	Max       string `json:"max,omitempty" n:"5"`
+	Cache     string `json:"cache,omitempty" n:"6"`
+	Cycle     bool   `json:"cycle,omitempty" n:"7"`
+	OwnedBy   string `json:"owned_by,omitempty" n:"8"`  // table, of the same schema, of the column that owns it
+	OwnedCol  string `json:"owned_col,omitempty" n:"9"` // that column
+}
+
+// Trigger is a row or statement trigger.
+type Trigger struct {
+	Table    string   `json:"table" n:"1"`
+	Timing   string   `json:"timing,omitempty" n:"2"` // "before", "after", "instead of"
+	Events   []string `json:"events,omitempty" n:"3"` // "insert", "update", "delete", "truncate"
+	Columns  []string `json:"columns,omitempty" n:"4"`
+	Level    string   `json:"level,omitempty" n:"5"` // "row" or "statement"
+	When     string   `json:"when,omitempty" n:"6"`
+	Body     string   `json:"body,omitempty" n:"7"`
+	Disabled bool     `json:"disabled,omitempty" n:"8"`
+	// Definition is the whole statement, where the server prints it; Body is empty then.
+	Definition string `json:"definition,omitempty" n:"9"`
+}
+
+// Routine is a function or a procedure.
+type Routine struct {
+	Language   string `json:"language,omitempty" n:"1"`
+	Returns    string `json:"returns,omitempty" n:"2"`
+	Definition string `json:"definition,omitempty" n:"3"` // the whole statement
+}

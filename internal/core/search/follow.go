@@ -1,0 +1,41 @@
+package search
+
+import (
+	"context"
+	"strings"
+
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/schema"
+)
+
+// follow adds to hits that are synonyms what they stand for.
+func follow(ctx context.Context, c *catalogue.Catalogue, r *catalogue.Resolver, hits []*Hit) error {
+	for _, h := range hits {
+		if h.ID.Kind != schema.KindSynonym || h.in != "" {
+			continue
+		}
+		t, err := r.Contents(ctx, h.Snapshot)
+		if err != nil {
+			return err
+		}
+		e := t.Find(h.ID)
+		if e == nil {
+			continue
+		}
+		o, err := c.Object(ctx, e)
+		if err != nil {
+			return err
+		}
+		h.Type = target(o)
+	}
+	return nil
+}
+
+// target returns what stands after FOR in the statement that makes a synonym. The name before it, in brackets,
+// is skipped: it may hold the word too.
+func target(o *schema.Object) string {
+	const making, between = "CREATE SYNONYM ", len("[].[]")
+	name := min(len(making)+len(o.Schema)+len(o.Name)+between, len(o.Definition))
+	_, after, _ := strings.Cut(o.Definition[name:], " FOR ")
+	return after
+}

@@ -1,0 +1,215 @@
+package search
+
+import (
+	"cmp"
+	"fmt"
+	"regexp"
+	"regexp/syntax"
+	"slices"
+	"strings"
+
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/schema"
+)
+
+// matcher finds a text in names.
+type matcher struct {
+	literal string // folded; a line that matches holds it
+	pattern string // whole name with wildcards
+	regex   *regexp.Regexp
+	any     []*matcher // what one of these finds, instead of the above
+}
+
+// newMatchers makes a matcher of all texts of a query.
+func newMatchers(q Query, one func(Query) (*matcher, error)) (*matcher, error) {
+	if len(q.Or) == 0 {
+		return one(q)
+	}
+	all := new(matcher)
+	for _, text := range append([]string{q.Text}, q.Or...) {
+		q.Text = text
+		m, err := one(q)
+		if err != nil {
+			return nil, err
+		}
+		all.any = append(all.any, m)
+	}
+	return all, nil
+}
+
+func newMatcher(q Query) (*matcher, error) {
+	if q.Regex {
+		expression := "(?i)" + q.Text
+		re, err := regexp.Compile(expression) // as it stands, so that an error speaks of what was typed
+		if err == nil && q.Whole {
+			re, err = regexp.Compile("^(?:" + expression + ")$")
+		}
+		if err != nil {
+			return nil, fmt.Errorf("%q is no regular expression: %w", q.Text, err)
+		}
+		return &matcher{regex: re, literal: required(q.Text)}, nil
+	}
+	if strings.ContainsAny(q.Text, "*%?") {
+		longest := ""
+		for _, run := range strings.FieldsFunc(q.Text, func(r rune) bool { return r == '*' || r == '%' || r == '?' }) {
+			if len(run) > len(longest) {
+				longest = run
+			}
+		}
+		return &matcher{literal: catalogue.FoldLine(longest), pattern: q.Text}, nil
+	}
+	if words := strings.Fields(q.Text); len(words) > 1 {
+		return phrase(words, q.Whole)
+	}
+	m := &matcher{literal: catalogue.FoldLine(q.Text)}
+	if q.Whole {
+		m.pattern = q.Text
+	}
+	return m, nil
+}
+
+// phrase finds words that follow each other, however a name joins them: a blank, an underscore, a capital.
+func phrase(words []string, whole bool) (*matcher, error) {
+	longest := ""
+	quoted := make([]string, len(words))
+	for i, w := range words {
+		quoted[i] = regexp.QuoteMeta(w)
+		if len(w) > len(longest) {
+			longest = w
+		}
+	}
+	expression := strings.Join(quoted, `[\s_.-]*`)
+	if whole {
+		expression = "^" + expression + "$"
+	}
+	re, err := regexp.Compile("(?i)" + expression)
+	return &matcher{regex: re, literal: catalogue.FoldLine(longest)}, err
+}
+
+// required returns the longest text that everything an expression matches holds, folded; "" if there is
+// none, or it is not plain.
+func required(expression string) string {
+	parsed, err := syntax.Parse(expression, syntax.Perl)
+	if err != nil {
+		return ""
+	}
+	best := ""
+	var walk func(e *syntax.Regexp)
+	walk = func(e *syntax.Regexp) {
+		switch e.Op {
+		case syntax.OpLiteral:
+			text := string(e.Rune)
+			if ascii := strings.IndexFunc(text, func(r rune) bool { return r >= 0x80 || r == '\n' }) < 0; ascii && len(text) > len(best) {
+				best = text
+			}
+		case syntax.OpConcat, syntax.OpCapture:
+			for _, sub := range e.Sub {
+				walk(sub)
+			}
+		case syntax.OpPlus:
+			walk(e.Sub[0])
+		}
+	}
+	walk(parsed.Simplify())
+	return catalogue.FoldLine(best)
+}
+
+// spans returns where the name matches, nil if it does not.
+func (m *matcher) spans(name, folded string) [][2]int {
+	switch {
+	case len(m.any) > 0:
+		var spans [][2]int
+		for _, one := range m.any {
+			spans = append(spans, one.spans(name, folded)...)
+		}
+		return union(spans)
+	case m.regex != nil:
+		var spans [][2]int
+		for _, s := range m.regex.FindAllStringIndex(name, -1) {
+			if s[1] > s[0] {
+				spans = append(spans, [2]int{s[0], s[1]})
+			}
+		}
+		return spans
+	case m.pattern != "":
+		if schema.MatchPattern(m.pattern, name) {
+			return [][2]int{{0, len(name)}}
+		}
+		return nil
+	}
+	i := strings.Index(folded, m.literal)
+	if i < 0 {
+		return nil
+	}
+	if len(folded) != len(name) { // folding changed the length: mark the whole
+		return [][2]int{{0, len(name)}}
+	}
+	var spans [][2]int
+	for at := 0; i >= 0; i = strings.Index(folded[at:], m.literal) {
+		spans = append(spans, [2]int{at + i, at + i + len(m.literal)})
+		at += i + len(m.literal)
+	}
+	return spans
+}
+
+// union returns spans in order, with those that overlap made one.
+func union(spans [][2]int) [][2]int {
+	slices.SortFunc(spans, func(a, b [2]int) int { return cmp.Or(cmp.Compare(a[0], b[0]), cmp.Compare(a[1], b[1])) })
+	var all [][2]int
+	for _, s := range spans {
+		if last := len(all) - 1; last >= 0 && s[0] <= all[last][1] {
+			all[last][1] = max(all[last][1], s[1])
+		} else {
+			all = append(all, s)
+		}
+	}
+	return all
+}
+
+// first returns the first bytes of a name that match, {-1, -1} if none do.
+func (m *matcher) first(name, folded string) [2]int {
+	if m.any == nil && m.regex == nil && m.pattern == "" && len(folded) == len(name) {
+		if i := strings.Index(folded, m.literal); i >= 0 {
+			return [2]int{i, i + len(m.literal)}
+		}
+		return [2]int{-1, -1}
+	}
+	if spans := m.spans(name, folded); spans != nil {
+		return spans[0]
+	}
+	return [2]int{-1, -1}
+}
+
+// lines returns the lines of an index that may match; every says that all may.
+func (m *matcher) lines(x *catalogue.NameIndex, hits []catalogue.LineAt) (_ []catalogue.LineAt, every bool) {
+	if len(m.any) > 0 {
+		for _, one := range m.any {
+			if hits, every = one.lines(x, hits); every {
+				return nil, true
+			}
+		}
+		slices.SortFunc(hits, func(a, b catalogue.LineAt) int { return cmp.Compare(a.Line, b.Line) })
+		return slices.Compact(hits), false
+	}
+	if m.literal == "" {
+		return nil, true
+	}
+	text := x.Folded
+	line, counted := 0, 0
+	for at := strings.Index(text, m.literal); at >= 0; {
+		line += strings.Count(text[counted:at], "\n")
+		counted = at
+		end := strings.IndexByte(text[at:], '\n')
+		if end < 0 {
+			break
+		}
+		end += at
+		hits = append(hits, catalogue.LineAt{Line: line, Start: strings.LastIndexByte(text[:at], '\n') + 1, End: end})
+		next := strings.Index(text[end:], m.literal)
+		if next < 0 {
+			break
+		}
+		at = end + next
+	}
+	return hits, false
+}

@@ -1,0 +1,438 @@
+package search
+
+import (
+	"context"
+	"fmt"
+	"math/rand/v2"
+	"regexp"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/schema"
+)
+
+// stored makes a catalogue of databases, each with tables and columns of given names, in environments.
+func stored(t testing.TB, databases map[string]map[string][]string) (*catalogue.Catalogue, *catalogue.Resolver) {
+	t.Helper()
+	ctx := context.Background()
+	c, err := catalogue.Open(ctx, t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { c.Close() })
+	for name, tables := range databases {
+		server, environment, _ := strings.Cut(name, ":")
+		r := &schema.Reading{Engine: "sqlite", Database: "berths", Taken: time.Unix(1e9, 0)}
+		for table, columns := range tables {
+			o := &schema.Object{Kind: schema.KindTable, Name: table, Relation: &schema.Relation{}}
+			for _, col := range columns {
+				o.Relation.Columns = append(o.Relation.Columns, schema.Column{Name: col, Type: "TEXT"})
+			}
+			r.Objects = append(r.Objects, o)
+		}
+		if _, _, err := c.Save(ctx, catalogue.Origin{Server: server, Environment: environment}, r); err != nil {
+			t.Fatal(err)
+		}
+	}
+	r, err := c.NewResolver(ctx, time.Now())
+	if err != nil {
+		t.Fatal(err)
+	}
+	return c, r
+}
+
+func names(hits []*Hit) []string {
+	var all []string
+	for _, h := range hits {
+		all = append(all, h.Location().String())
+	}
+	return all
+}
+
+func TestOrderOfHits(t *testing.T) {
+	c, r := stored(t, map[string]map[string][]string{
+		"quay-live:live": {"berth": {"id", "berth_no"}, "berth_note": {"text"}, "old_berth": {"x"}, "unberthed": {"at"}},
+		"quay-dev:dev":   {"berth": {"id"}},
+	})
+	ctx := context.Background()
+	res, err := Find(ctx, c, r, Query{Text: "BERTH"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	want := []string{"quay-live/berths/berth", "quay-dev/berths/berth", "quay-live/berths/berth_note", "quay-live/berths/berth.berth_no", "quay-live/berths/old_berth", "quay-live/berths/unberthed"}
+	if got := names(res.Hits); !slices.Equal(got, want) || res.Total != len(want) {
+		t.Errorf("%q (%d), want %q", got, res.Total, want)
+	}
+	few, err := Find(ctx, c, r, Query{Text: "berth", Most: 3})
+	if err != nil || !slices.Equal(names(few.Hits), want[:3]) || few.Total != len(want) {
+		t.Errorf("the best three: %q of %d, %v", names(few.Hits), few.Total, err)
+	}
+	if spans := res.Spans(res.Hits[4]); len(spans) != 1 || spans[0] != [2]int{4, 9} {
+		t.Errorf("what matches in old_berth: %v", spans)
+	}
+	for text, want := range map[string]int{"berth*": 4, "*berth": 3, "b?rth": 2, "%no%": 2, "id": 2, "nothing*": 0} {
+		res, err := Find(ctx, c, r, Query{Text: text})
+		if err != nil || res.Total != want {
+			t.Errorf("%q: %d hits, want %d: %q %v", text, res.Total, want, names(res.Hits), err)
+		}
+	}
+	only, err := Find(ctx, c, r, Query{Text: "berth", Kinds: []schema.Kind{schema.KindColumn}})
+	if err != nil || !slices.Equal(names(only.Hits), []string{"quay-live/berths/berth.berth_no"}) {
+		t.Errorf("columns alone: %q %v", names(only.Hits), err)
+	}
+	for _, limited := range []struct {
+		query Query
+		want  []string
+	}{
+		{Query{Text: "berth", Environments: []string{"dev"}}, []string{"quay-dev/berths/berth"}},
+		{Query{Text: "*", Type: "tex*", Environments: []string{"d*", "other"}}, []string{"quay-dev/berths/berth.id"}},
+		{Query{Text: "id", Type: "int*"}, nil},
+	} {
+		res, err := Find(ctx, c, r, limited.query)
+		if err != nil || !slices.Equal(names(res.Hits), limited.want) || len(limited.want) == 0 && len(res.Outside) != 2 {
+			t.Errorf("%+v: %q, outside %q, %v", limited.query, names(res.Hits), names(res.Outside), err)
+		}
+	}
+	at := func(text string) []catalogue.Match {
+		t.Helper()
+		address, err := schema.ParseAddress(text)
+		if err != nil {
+			t.Fatal(err)
+		}
+		all, err := r.All(ctx, address)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return all
+	}
+	dev := at("quay-dev/berths")
+	for _, limited := range []struct {
+		query Query
+		want  []string
+	}{
+		{Query{WithColumns: []string{"id", "Berth_*"}}, []string{"quay-live/berths/berth"}},
+		{Query{WithColumns: []string{"i?"}}, []string{"quay-live/berths/berth", "quay-dev/berths/berth"}},
+		{Query{WithColumns: []string{"i"}}, nil}, // a column is named as a whole
+		{Query{Text: "no", WithColumns: []string{"id"}}, []string{"quay-live/berths/berth.berth_no"}},
+		{Query{Text: "berth", Except: dev}, []string{"quay-live/berths/berth_note", "quay-live/berths/berth.berth_no", "quay-live/berths/old_berth", "quay-live/berths/unberthed"}},
+		{Query{Text: "*", Except: at("quay-live")}, nil},
+		{Query{Text: "*", Except: at("quay-live/berths/berth"), Within: dev}, nil},
+		{Query{Text: "*", Except: at("quay-live/berths/old_berth"), Within: dev}, []string{"quay-dev/berths/berth", "quay-dev/berths/berth.id"}},
+	} {
+		res, err := Find(ctx, c, r, limited.query)
+		if err != nil || !slices.Equal(names(res.Hits), limited.want) {
+			t.Errorf("%+v: %q, want %q: %v", limited.query, names(res.Hits), limited.want, err)
+		}
+	}
+	outside, err := Find(ctx, c, r, Query{Text: "unberthed", Within: dev})
+	if err != nil || outside.Total != 0 || len(outside.Outside) != 1 {
+		t.Errorf("a hit outside the limits: %+v %v", outside, err)
+	}
+	miss, err := Find(ctx, c, r, Query{Text: "brth"})
+	if err != nil || miss.Total != 0 || len(miss.Near) == 0 || !strings.HasSuffix(miss.Near[0].String(), "/berth") {
+		t.Errorf("a miss: %+v %v", miss, err)
+	}
+	if _, err := Find(ctx, c, r, Query{Text: "(", Regex: true}); err == nil {
+		t.Error("a broken regular expression was taken")
+	}
+	if _, err := Find(ctx, c, r, Query{}); err == nil {
+		t.Error("an empty text was taken")
+	}
+}
+
+// A hit in a text comes with the lines around it, a synonym with what it stands for.
+func TestAroundAndSynonyms(t *testing.T) {
+	ctx := context.Background()
+	c, err := catalogue.Open(ctx, t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer c.Close()
+	reading := &schema.Reading{Engine: "sqlserver", Database: "beacons", Taken: time.Unix(1e9, 0), Objects: []*schema.Object{
+		{Kind: schema.KindSynonym, Schema: "dbo", Name: "lights", Definition: "CREATE SYNONYM [dbo].[lights] FOR [nav].[beacon]"},
+		{Kind: schema.KindSynonym, Schema: "dbo", Name: "x] FOR [y", Definition: "CREATE SYNONYM [dbo].[x]] FOR [y] FOR [b].[a FOR b]"},
+		{Kind: schema.KindView, Schema: "dbo", Name: "v", Relation: &schema.Relation{Query: "one\r\ntwo\nthree\nfour\nfive"}},
+	}}
+	if _, _, err := c.Save(ctx, catalogue.Origin{Server: "light"}, reading); err != nil {
+		t.Fatal(err)
+	}
+	r, err := c.NewResolver(ctx, time.Now())
+	if err != nil {
+		t.Fatal(err)
+	}
+	for text, want := range map[string][]string{
+		"one": {"|two,three"}, "two": {"one|three,four"}, "five": {"three,four|"}, "three": {"one,two|four,five"},
+	} {
+		res, err := Find(ctx, c, r, Query{Text: text, Texts: true, Around: 2})
+		if err != nil || len(res.Hits) != 1 {
+			t.Fatal(res, err)
+		}
+		if h := res.Hits[0]; strings.Join(h.Before, ",")+"|"+strings.Join(h.After, ",") != want[0] {
+			t.Errorf("around %s: %q and %q", text, h.Before, h.After)
+		}
+	}
+	for name, want := range map[string]string{"lights": "[nav].[beacon]", "x]": "[b].[a FOR b]"} {
+		if res, err := Find(ctx, c, r, Query{Text: name}); err != nil || len(res.Hits) != 1 || res.Hits[0].Type != want {
+			t.Errorf("%s: %+v %v, want %s", name, res.Hits, err, want)
+		}
+	}
+}
+
+// The same thing in several environments of a family is one group, with what differs.
+func TestFold(t *testing.T) {
+	ctx := context.Background()
+	c, err := catalogue.Open(ctx, t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer c.Close()
+	for _, of := range []struct {
+		server, environment, family, database, comment string
+		column                                         schema.Column
+	}{
+		{"quay-live", "live", "quay", "berths", "", schema.Column{Name: "draught", Type: "numeric", Default: "draught()"}},
+		{"quay-stage", "stage", "quay", "berths", "", schema.Column{Name: "draught", Type: "numeric", Default: "draught()"}},
+		{"quay-dev", "dev", "quay", "berths", "of vessels", schema.Column{Name: "draught", Type: "numeric", NotNull: true, Default: "draught() + 1"}},
+		{"quay-test", "test", "quay", "tides", "", schema.Column{Name: "draught", Type: "integer"}}, // another database
+		{"yard-dev", "dev", "yard", "berths", "", schema.Column{Name: "draught", Type: "text"}},     // another family
+		{"a", "", "", "berths", "", schema.Column{Name: "draught", Type: "text"}},                   // of no family
+		{"b", "", "", "berths", "", schema.Column{Name: "draught", Type: "text"}},
+	} {
+		r := &schema.Reading{Engine: "postgres", Database: of.database, Taken: time.Unix(1e9, 0), Objects: []*schema.Object{
+			{Kind: schema.KindTable, Name: "draught_log", Comment: of.comment, Relation: &schema.Relation{Columns: []schema.Column{of.column}}},
+			{Kind: schema.KindFunction, Name: "f", Signature: "()", Routine: &schema.Routine{Definition: "-- deep\n-- deep\n"}},
+		}}
+		if _, _, err := c.Save(ctx, catalogue.Origin{Server: of.server, Environment: of.environment, Family: of.family}, r); err != nil {
+			t.Fatal(err)
+		}
+	}
+	r, err := c.NewResolver(ctx, time.Now())
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, of := range []struct {
+		query Query
+		want  []string
+	}{
+		{Query{Text: "draught", Kinds: []schema.Kind{schema.KindTable}}, []string{"a", "b", "quay-live quay-dev! quay-stage", "quay-test", "yard-dev"}},
+		{Query{Text: "draught", Kinds: []schema.Kind{schema.KindColumn}}, []string{"a", "b", "quay-live quay-dev! quay-stage", "quay-test", "yard-dev"}},
+		{Query{Text: "draught(", Texts: true}, []string{"quay-dev", "quay-live quay-stage"}},                                                  // the lines differ
+		{Query{Text: "deep", Texts: true, Environments: []string{"live", "stage"}}, []string{"quay-live quay-stage", "quay-live quay-stage"}}, // two lines
+	} {
+		res, err := Find(ctx, c, r, of.query)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var got []string
+		hits := 0
+		for _, g := range Fold(res.Hits) {
+			row := []string{g.Snapshot.Server}
+			for _, o := range g.Others {
+				mark := map[bool]string{true: "!"}[o.Differs]
+				row = append(row, o.Snapshot.Server+mark)
+			}
+			hits += len(row)
+			slices.Sort(row[1:])
+			got = append(got, strings.Join(row, " "))
+		}
+		slices.Sort(got)
+		slices.Sort(of.want)
+		if !slices.Equal(got, of.want) || hits != res.Total {
+			t.Errorf("%+v: %q (%d of %d hits), want %q", of.query, got, hits, res.Total, of.want)
+		}
+	}
+}
+
+// Words are found however a name joins them; of several texts each is found.
+func TestPhrasesAndSeveralTexts(t *testing.T) {
+	c, r := stored(t, map[string]map[string][]string{
+		"quay-live:live": {"lost property": {"pilotNo"}, "LostProperty": {"pilot_no"}, "old_lost.property_list": {"no_pilot"}, "lost": {"property", "Pilot No"}, "glost_property": nil},
+	})
+	for _, of := range []struct {
+		query Query
+		want  []string
+		spans []string // what is set off in the first
+	}{
+		{Query{Text: "lost property"}, []string{"LostProperty", "lost property", "glost_property", "old_lost.property_list"}, []string{"LostProperty"}},
+		{Query{Text: " LOST  property", Whole: true}, []string{"LostProperty", "lost property"}, []string{"LostProperty"}},
+		{Query{Text: "pilot no"}, []string{"Pilot No", "pilotNo", "pilot_no"}, []string{"pilotNo"}},
+		{Query{Text: "pilot", Or: []string{"old"}}, []string{"Pilot No", "no_pilot", "old_lost.property_list", "pilotNo", "pilot_no"}, []string{"old"}},
+		{Query{Text: "_lost", Or: []string{"lost.p", "list", "zzz"}}, []string{"old_lost.property_list"}, []string{"_lost.p", "list"}},
+		{Query{Text: "*_no", Or: []string{"lost"}, Kinds: []schema.Kind{schema.KindColumn}}, []string{"pilot_no"}, []string{"pilot_no"}},
+		{Query{Text: "zzz", Or: []string{"yyy"}}, nil, nil},
+	} {
+		for _, texts := range []bool{false, true} {
+			of.query.Texts = texts // there are none, so nothing changes
+			res, err := Find(context.Background(), c, r, of.query)
+			if err != nil {
+				t.Fatal(err)
+			}
+			var got, spans []string
+			for i, h := range res.Hits {
+				got = append(got, h.Name)
+				for _, s := range res.Spans(h) {
+					if i == 0 {
+						spans = append(spans, h.Name[s[0]:s[1]])
+					}
+				}
+			}
+			slices.Sort(got)
+			if slices.Sort(of.want); !slices.Equal(got, of.want) || !slices.Equal(spans, of.spans) {
+				t.Errorf("%+v: %q, set off %q, want %q", of.query, got, spans, of.want)
+			}
+		}
+	}
+}
+
+// Definitions, expressions and comments are found line by line, after the names.
+func TestTexts(t *testing.T) {
+	ctx := context.Background()
+	c, err := catalogue.Open(ctx, t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer c.Close()
+	reading := &schema.Reading{Engine: "postgres", Database: "quay", Taken: time.Unix(1e9, 0), Objects: []*schema.Object{
+		{Kind: schema.KindTable, Name: "berth", Comment: "where Ünruhe is moored", Source: "create table berth (TIDE int)", Relation: &schema.Relation{
+			Columns: []schema.Column{{Name: "depth", Type: "numeric(4,1)", Default: "tide(0)", Comment: "at low tide"}, {Name: "at", Type: "date", Generated: &schema.Generated{Expression: "low_tide()"}}},
+			Checks:  []schema.Check{{Name: "deep", Expression: "depth > tide()"}, {Expression: "tide() > 1"}},
+		}},
+		{Kind: schema.KindView, Name: "tide_now", Relation: &schema.Relation{Query: "SELECT *\n\tFROM Tide\n\tWHERE tides"}},
+		{Kind: schema.KindFunction, Name: "f", Signature: "()", Routine: &schema.Routine{Definition: "BEGIN\r\n  -- the TIDE turns\r\nEND"}},
+		{Kind: schema.KindTrigger, Name: "g", Within: "berth", Trigger: &schema.Trigger{Table: "berth", Body: "x := \x01 tide"}},
+		{Kind: schema.KindIndex, Name: "i", Index: &schema.Index{Table: "berth", Columns: []schema.KeyPart{{Expression: "tide(a)"}}, Where: "a > 0"}},
+	}}
+	if _, _, err := c.Save(ctx, catalogue.Origin{Server: "live", Environment: "live"}, reading); err != nil {
+		t.Fatal(err)
+	}
+	r, err := c.NewResolver(ctx, time.Now())
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, of := range []struct {
+		query Query
+		want  []string // where, kind, name, line and what matches
+	}{
+		{Query{Text: "TIDE"}, []string{
+			"comment column depth 1 tide", "definition check constraint deep 1 tide", "definition column at 1 tide", "definition column depth 1 tide", "definition function f 2 TIDE",
+			"definition index i 1 tide", "definition table berth 1 tide", "definition trigger g 1 tide", "definition view tide_now 2 Tide", "definition view tide_now 3 tide", "name view tide_now 0 tide"}},
+		{Query{Text: "tide", Whole: true, Kinds: []schema.Kind{schema.KindView, schema.KindColumn}}, []string{"comment column depth 1 tide", "definition column depth 1 tide", "definition view tide_now 2 Tide"}},
+		{Query{Text: "t?de%t*ns", Kinds: []schema.Kind{schema.KindFunction}}, []string{"definition function f 2 TIDE turns"}},
+		{Query{Text: "ünr"}, []string{"comment table berth 1 Ünr"}},
+		{Query{Text: "^x|from t", Regex: true}, []string{"definition trigger g 1 x", "definition view tide_now 2 FROM T"}},
+		{Query{Text: "tide", Type: "num*"}, []string{"comment column depth 1 tide", "definition column depth 1 tide"}},
+		{Query{Text: "berth", Whole: true}, []string{"name table berth 0 berth"}},
+		{Query{Text: "ber", Whole: true}, nil},
+		{Query{Text: "be.", Whole: true, Regex: true}, nil},
+		{Query{Text: "be.+", Whole: true, Regex: true}, []string{"definition function f 1 BEGIN", "name table berth 0 berth"}},
+	} {
+		of.query.Texts = true
+		res, err := Find(ctx, c, r, of.query)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var got []string
+		for i, h := range res.Hits {
+			in, spans := h.Text, res.Spans(h)
+			if h.Where() == InName {
+				in = h.Name
+				if i > 0 && res.Hits[i-1].Line > 0 {
+					t.Errorf("%+v: a text stands before the name %s", of.query, h.Name)
+				}
+			}
+			if len(spans) == 0 {
+				t.Fatalf("%+v: nothing is set off in %q", of.query, in)
+			}
+			got = append(got, fmt.Sprintf("%s %s %s %d %s", h.Where(), h.Kind(), h.Name, h.Line, in[spans[0][0]:spans[0][1]]))
+		}
+		slices.Sort(got)
+		if !slices.Equal(got, of.want) || res.Total != len(of.want) {
+			t.Errorf("%+v:\n%q, want\n%q", of.query, got, of.want)
+		}
+	}
+}
+
+// A search finds what a plain scan over all names finds, no more and no less.
+func TestAgainstPlainScan(t *testing.T) {
+	random := rand.New(rand.NewPCG(3, 5))
+	pieces := []string{"berth", "Tide", "mooring", "É", "ß", "İ", "K", "ς", "_", " ", "no", "ID", ".", "\n", "*", "%", "\"", "港", "x", "1"}
+	word := func(n int) string {
+		var b strings.Builder
+		for range 1 + random.IntN(n) {
+			b.WriteString(pieces[random.IntN(len(pieces))])
+		}
+		return b.String()
+	}
+	tables := map[string][]string{}
+	var all []string
+	for range 900 {
+		table := word(4)
+		if tables[table] != nil {
+			continue
+		}
+		all = append(all, table)
+		seen := map[string]bool{}
+		for range 1 + random.IntN(6) {
+			if c := word(4); !seen[c] {
+				seen[c] = true
+				tables[table] = append(tables[table], c)
+				all = append(all, c)
+			}
+		}
+	}
+	c, r := stored(t, map[string]map[string][]string{"quay:live": tables})
+	ctx := context.Background()
+	for range 150 {
+		text := word(2)
+		if strings.ContainsAny(text, "*%?") {
+			continue
+		}
+		want := 0
+		for _, n := range all {
+			if strings.Contains(catalogue.FoldLine(n), catalogue.FoldLine(text)) {
+				want++
+			}
+		}
+		res, err := Find(ctx, c, r, Query{Text: text})
+		if err != nil || res.Total != want || len(res.Hits) != want {
+			t.Errorf("%q: %d hits, a plain scan finds %d (%v)", text, res.Total, want, err)
+		}
+		for _, h := range res.Hits {
+			if len(res.Spans(h)) == 0 {
+				t.Errorf("%q: nothing matches in %q", text, h.Name)
+			}
+		}
+	}
+	for _, expression := range []string{"^berth", "no$", "[0-9]", "tide|mooring", "^.{1,2}$"} {
+		re := regexp.MustCompile("(?i)" + expression)
+		want := 0
+		for _, n := range all {
+			if loc := re.FindStringIndex(n); loc != nil && loc[1] > loc[0] {
+				want++
+			}
+		}
+		res, err := Find(ctx, c, r, Query{Text: expression, Regex: true})
+		if err != nil || res.Total != want {
+			t.Errorf("%s: %d hits, a plain scan finds %d (%v)", expression, res.Total, want, err)
+		}
+	}
+}
+
+func BenchmarkFind(b *testing.B) {
+	tables := map[string][]string{}
+	for i := range 3000 {
+		for j := range 20 {
+			name := fmt.Sprintf("berth_%d", i)
+			tables[name] = append(tables[name], fmt.Sprintf("column_%d_%d", i%7, j))
+		}
+	}
+	c, r := stored(b, map[string]map[string][]string{"quay:live": tables})
+	for b.Loop() {
+		if _, err := Find(context.Background(), c, r, Query{Text: "_3_1", Most: 100}); err != nil {
+			b.Fatal(err)
+		}
+	}
+}

@@ -1,0 +1,266 @@
+package sqltext
+
+import (
+	"strings"
+	"unicode/utf8"
+)
+
+// TokenKind tells what a token is.
+type TokenKind uint8
+
+// The kinds of tokens.
+const (
+	End         TokenKind = iota // the end of the text
+	Word                         // a keyword or a name without quotes
+	QuotedName                   // a name in the dialect's quotes
+	String                       // a string literal
+	Number                       // a numeric literal
+	Symbol                       // an operator or punctuation character
+	Placeholder                  // ?, $1, :name, @name
+	Comment                      // a comment; only from a Lexer that keeps them
+	Broken                       // a string, name or comment that is not closed
+)
+
+// Token is a token and its place, in bytes, in the text.
+type Token struct {
+	Kind       TokenKind
+	Start, End int
+}
+
+// Lexer cuts a text into tokens. The zero value with Text and Rules set is ready.
+type Lexer struct {
+	Text         string
+	Rules        Rules
+	KeepComments bool
+	pos          int
+}
+
+// Tokens returns all tokens of a text but comments, without the one that marks the end.
+func Tokens(text string, rules Rules) []Token {
+	l := Lexer{Text: text, Rules: rules}
+	tokens := make([]Token, 0, len(text)/6+4)
+	for {
+		t := l.Next()
+		if t.Kind == End {
+			return tokens
+		}
+		tokens = append(tokens, t)
+	}
+}
+
+// Next returns the next token.
+func (l *Lexer) Next() Token {
+	for {
+		t := l.scan()
+		if t.Kind != Comment || l.KeepComments {
+			return t
+		}
+	}
+}
+
+func (l *Lexer) scan() Token {
+	s := l.Text
+	for l.pos < len(s) && (s[l.pos] == ' ' || s[l.pos] == '\t' || s[l.pos] == '\n' || s[l.pos] == '\r' || s[l.pos] == '\f' || s[l.pos] == '\v') {
+		l.pos++
+	}
+	start := l.pos
+	if start >= len(s) {
+		return Token{End, start, start}
+	}
+	r := &l.Rules
+	c := s[start]
+	next := byte(0)
+	if start+1 < len(s) {
+		next = s[start+1]
+	}
+	switch {
+	case c == '\'':
+		return l.quoted(String, '\'', 0, r.BackslashEscapes)
+	case c == '"' && r.DoubleQuoteStrings:
+		return l.quoted(String, '"', 0, r.BackslashEscapes)
+	case c == '"':
+		return l.quoted(QuotedName, '"', 0, false)
+	case c == '`' && r.Backticks:
+		return l.quoted(QuotedName, '`', 0, false)
+	case c == '[' && r.Brackets:
+		return l.quoted(QuotedName, ']', 0, false)
+	case c == '-' && next == '-' && (!r.DashNeedsBlank || start+2 >= len(s) || s[start+2] <= ' '),
+		c == '#' && r.HashComments:
+		end := strings.IndexByte(s[start:], '\n')
+		if end < 0 {
+			return l.token(Comment, len(s))
+		}
+		return l.token(Comment, start+end)
+	case c == '/' && next == '*':
+		return l.blockComment()
+	case isDigit(c), c == '.' && isDigit(next):
+		return l.number()
+	case c == '$' && r.DollarQuotes && !isDigit(next):
+		if t, ok := l.dollarQuoted(); ok {
+			return t
+		}
+	case c == '?', (c == '$' || c == ':' || c == '@') && (isWordStart(next) || isDigit(next)):
+		end := start + 1
+		for end < len(s) && isWordPart(s[end]) {
+			end++
+		}
+		return l.token(Placeholder, end)
+	case isWordStart(c):
+		if r.EscapeStrings && (c == 'e' || c == 'E') && next == '\'' {
+			return l.quoted(String, '\'', 1, true)
+		}
+		if next == '\'' && strings.IndexByte("xXbBnN", c) >= 0 {
+			return l.quoted(String, '\'', 1, false)
+		}
+		end := start + 1
+		for end < len(s) && isWordPart(s[end]) {
+			end++
+		}
+		return l.token(Word, end)
+	}
+	if c == ':' && next == ':' {
+		return l.token(Symbol, start+2)
+	}
+	_, size := utf8.DecodeRuneInString(s[start:])
+	return l.token(Symbol, start+size)
+}
+
+// token ends the token that began at the first byte after white space at end.
+func (l *Lexer) token(kind TokenKind, end int) Token {
+	t := Token{kind, l.pos, end}
+	l.pos = end
+	return t
+}
+
+// quoted reads from the opening quote, which may have one letter in front, to the closing one; a
+// doubled quote stands for itself.
+func (l *Lexer) quoted(kind TokenKind, quote byte, prefix int, backslash bool) Token {
+	start := l.pos
+	s := l.Text
+	for i := start + prefix + 1; i < len(s); i++ {
+		switch {
+		case s[i] == '\\' && backslash:
+			i++
+		case s[i] == quote && i+1 < len(s) && s[i+1] == quote && (quote != ']' || l.Rules.BracketEscapes):
+			i++
+		case s[i] == quote:
+			l.pos = i + 1
+			return Token{kind, start, i + 1}
+		}
+	}
+	l.pos = len(s)
+	return Token{Broken, start, len(s)}
+}
+
+func (l *Lexer) blockComment() Token {
+	depth := 1
+	for i := l.pos + 2; i+1 < len(l.Text); i++ {
+		switch {
+		case l.Text[i] == '*' && l.Text[i+1] == '/':
+			i++
+			if depth--; depth == 0 {
+				return l.token(Comment, i+1)
+			}
+		case l.Rules.NestedComments && l.Text[i] == '/' && l.Text[i+1] == '*':
+			i++
+			depth++
+		}
+	}
+	return l.token(Broken, len(l.Text))
+}
+
+func (l *Lexer) number() Token {
+	s, i := l.Text, l.pos
+	for i < len(s) && (isWordPart(s[i]) && s[i] != '$' || s[i] == '.') {
+		if (s[i] == 'e' || s[i] == 'E') && i+1 < len(s) && (s[i+1] == '+' || s[i+1] == '-') && !strings.HasPrefix(s[l.pos:], "0x") {
+			i++
+		}
+		i++
+	}
+	return l.token(Number, i)
+}
+
+func (l *Lexer) dollarQuoted() (Token, bool) {
+	s := l.Text[l.pos:]
+	i := 1
+	for i < len(s) && isWordPart(s[i]) && s[i] != '$' {
+		i++
+	}
+	if i >= len(s) || s[i] != '$' {
+		return Token{}, false
+	}
+	tag := s[:i+1]
+	end := strings.Index(s[i+1:], tag)
+	if end < 0 {
+		return l.token(Broken, len(l.Text)), true
+	}
+	return l.token(String, l.pos+i+1+end+len(tag)), true
+}
+
+func isDigit(c byte) bool { return '0' <= c && c <= '9' }
+
+func isWordStart(c byte) bool {
+	return 'a' <= c && c <= 'z' || 'A' <= c && c <= 'Z' || c == '_' || c >= utf8.RuneSelf
+}
+
+func isWordPart(c byte) bool { return isWordStart(c) || isDigit(c) || c == '$' }
+
+// Unquote returns the name that a Word or QuotedName token stands for, folded as the dialect folds.
+func Unquote(text string, t Token, rules Rules) string {
+	s := text[t.Start:t.End]
+	if t.Kind == QuotedName || t.Kind == String {
+		open := s[0]
+		s = s[1 : len(s)-1]
+		switch open {
+		case '[':
+			if rules.BracketEscapes {
+				return strings.ReplaceAll(s, "]]", "]")
+			}
+			return s
+		default:
+			return strings.ReplaceAll(s, string(open)+string(open), string(open))
+		}
+	}
+	if rules.FoldLower {
+		return strings.ToLower(s)
+	}
+	return s
+}
+
+// Place returns the line and the column (in characters), both from 1, of a byte offset, and the line's
+// text.
+func Place(text string, offset int) (line, column int, lineText string) {
+	before := text[:offset]
+	line = strings.Count(before, "\n") + 1
+	start := strings.LastIndexByte(before, '\n') + 1
+	column = utf8.RuneCountInString(text[start:offset]) + 1
+	lineText = text[start:]
+	if end := strings.IndexByte(lineText, '\n'); end >= 0 {
+		lineText = lineText[:end]
+	}
+	return line, column, strings.TrimRight(lineText, "\r")
+}
+
+// Unwrap takes off brackets that enclose an expression as a whole.
+func Unwrap(expression string, rules Rules) string {
+	for {
+		expression = strings.TrimSpace(expression)
+		tokens := Tokens(expression, rules)
+		depth := 0
+		for i, t := range tokens {
+			switch expression[t.Start:t.End] {
+			case "(":
+				depth++
+			case ")":
+				depth--
+			}
+			if depth == 0 && (i < len(tokens)-1 || i == 0) {
+				return expression
+			}
+		}
+		if len(tokens) == 0 || depth != 0 {
+			return expression
+		}
+		expression = expression[1 : len(expression)-1]
+	}
+}

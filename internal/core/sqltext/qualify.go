@@ -1,0 +1,104 @@
+package sqltext
+
+import "strings"
+
+// Requalify rewrites what names a schema or database in front of a name: of a relation, a function, a
+// type behind a cast, or a column that is written with all its parts. rename is called with the
+// qualifier, folded as the dialect folds, and returns what is to stand there: "" takes it out with its
+// dot. Aliases that bear the name of a schema are left alone.
+func Requalify(text string, rules Rules, rename func(qualifier string) (replacement string, change bool)) string {
+	tokens := Tokens(text, rules)
+	relations := map[int]int{} // place of a relation's first token, to its number of parts
+	for _, r := range Relations(text, rules) {
+		relations[r.Start] = len(r.Names)
+	}
+	is := func(i int, symbol string) bool {
+		return i >= 0 && i < len(tokens) && tokens[i].Kind == Symbol && text[tokens[i].Start:tokens[i].End] == symbol
+	}
+	isName := func(i int) bool {
+		return i >= 0 && i < len(tokens) && (tokens[i].Kind == Word || tokens[i].Kind == QuotedName)
+	}
+	var b strings.Builder
+	done := 0
+	word := func(i int) string {
+		if i < 0 || i >= len(tokens) || tokens[i].Kind != Word {
+			return ""
+		}
+		return strings.ToLower(text[tokens[i].Start:tokens[i].End])
+	}
+	for i := 0; i < len(tokens); i++ {
+		if tokens[i].Kind == String && is(i+1, "::") && strings.HasPrefix(word(i+2), "reg") {
+			// 'schema.name'::regclass and the like: the literal holds a name.
+			literal := text[tokens[i].Start:tokens[i].End]
+			inner := strings.ReplaceAll(literal[1:len(literal)-1], "''", "'")
+			if to := Requalify("TABLE "+inner+"(", rules, rename); to != "TABLE "+inner+"(" {
+				b.WriteString(text[done:tokens[i].Start])
+				b.WriteString("'" + strings.ReplaceAll(to[len("TABLE "):len(to)-1], "'", "''") + "'")
+				done = tokens[i].End
+			}
+			continue
+		}
+		if !isName(i) || is(i-1, ".") {
+			continue
+		}
+		parts := 1
+		for is(i+2*parts-1, ".") && isName(i+2*parts) {
+			parts++
+		}
+		last := i + 2*(parts-1)
+		qualifies := false
+		switch {
+		case relations[tokens[i].Start] >= 2, parts == 3:
+			qualifies = true
+		case parts == 1 && is(i+1, ".") && is(i-1, "(") && word(i-2) == "operator": // OPERATOR(schema.+)
+			qualifies = true
+		case parts == 2:
+			before := ""
+			if i > 0 {
+				before = strings.ToLower(text[tokens[i-1].Start:tokens[i-1].End])
+			}
+			// CREATE … ON name and RETURNS name are places of names, too.
+			qualifies = is(last+1, "(") || before == "::" || before == "collate" || before == "returns" || before == "setof" || before == "on" && word(0) == "create" && !is(last+1, "=") ||
+				before == "to" && word(0) == "create"
+		}
+		if qualifies {
+			if to, change := rename(Unquote(text, tokens[i], rules)); change {
+				b.WriteString(text[done:tokens[i].Start])
+				done = tokens[i].End
+				if to == "" {
+					done = tokens[i+1].End
+				} else {
+					b.WriteString(to)
+				}
+			}
+		}
+		i = last
+	}
+	b.WriteString(text[done:])
+	return b.String()
+}
+
+// RequalifyAll is like Requalify for a text in which every name that stands before a dot is a qualifier,
+// such as a list of types; a name behind the word SCHEMA is one, too.
+func RequalifyAll(text string, rules Rules, rename func(qualifier string) (replacement string, change bool)) string {
+	tokens := Tokens(text, rules)
+	at := func(i int) string {
+		if i < 0 || i >= len(tokens) {
+			return ""
+		}
+		return text[tokens[i].Start:tokens[i].End]
+	}
+	var b strings.Builder
+	done := 0
+	for i, t := range tokens {
+		if t.Kind != Word && t.Kind != QuotedName || at(i-1) == "." || at(i+1) != "." && !strings.EqualFold(at(i-1), "schema") {
+			continue
+		}
+		if to, change := rename(Unquote(text, t, rules)); change {
+			b.WriteString(text[done:t.Start] + to)
+			done = t.End
+		}
+	}
+	b.WriteString(text[done:])
+	return b.String()
+}

@@ -1,0 +1,257 @@
+// Package trace follows dependencies: what depends on a thing, or what it needs, to any depth.
+package trace
+
+import (
+	"cmp"
+	"context"
+	"slices"
+
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/schema"
+)
+
+// Direction is which way to follow dependencies.
+type Direction int
+
+// The directions.
+const (
+	Dependants Direction = iota // what depends on the root
+	Needs                       // what the root needs
+)
+
+// Node is an object that was reached.
+type Node struct {
+	Location schema.Location
+	Distance int // dependencies between it and the root; the root has 0
+	Reason   string
+	// By is the object over which it was reached first, by place in the nodes; -1 for the root.
+	By int
+
+	entry int
+}
+
+// Edge is a dependency between two nodes. From is the dependant; parts are set where they are known.
+type Edge struct {
+	From, To     schema.Location
+	FromNode     int
+	ToNode       int
+	Evidence     schema.Evidence
+	Reason       string
+	Line, Column int
+	Text         string
+}
+
+// Trace is the outcome.
+type Trace struct {
+	Root     schema.Location
+	Nodes    []Node // the root first, then by distance and identifier
+	Edges    []Edge
+	Snapshot *catalogue.Snapshot
+	Cyclic   bool // some node depends on itself
+}
+
+// Run follows dependencies from an object, or from a part of it, as far as depth; 0 is no limit. From
+// a column it first follows what refers to that column, then whole objects.
+func Run(ctx context.Context, c *catalogue.Catalogue, root *catalogue.Match, dir Direction, depth int) (*Trace, error) {
+	g, err := c.Needs(ctx, root.Contents)
+	if err != nil {
+		return nil, err
+	}
+	return Follow(g, root, dir, depth), nil
+}
+
+// Follow is like Run, over dependencies that are loaded already.
+func Follow(g *catalogue.Graph, root *catalogue.Match, dir Direction, depth int) *Trace {
+	t := root.Contents
+	start := slices.IndexFunc(t.Entries, func(e catalogue.Entry) bool { return e.ID == root.Entry.ID })
+	adjacent := adjacencyOf(g, len(t.Entries), dir, start, depth)
+	tr := &Trace{Root: root.Location(), Snapshot: t.Snapshot}
+	tr.Nodes = append(tr.Nodes, Node{Location: t.Snapshot.Locate(root.Entry.ID, "", ""), By: -1, entry: start})
+	at := map[int]int{start: 0}
+	byPart := map[int]bool{} // what is joined with the root by a dependency on a part of the root
+	for _, i := range adjacent.of(start) {
+		near, far := g.Edges[i].To, g.Edges[i].From
+		if dir == Needs {
+			near, far = far, near
+		}
+		if g.Ends[near].Part != "" {
+			byPart[g.Ends[far].Entry] = true
+		}
+	}
+	for next := 0; next < len(tr.Nodes); next++ {
+		n := tr.Nodes[next]
+		if depth > 0 && n.Distance >= depth {
+			continue
+		}
+		for _, i := range adjacent.of(n.entry) {
+			e := &g.Edges[i]
+			near, far := e.To, e.From
+			if dir == Needs {
+				near, far = far, near
+			}
+			other := g.Ends[far].Entry
+			if next == 0 && root.Part != "" && !concerns(g, e, near, root.Part, byPart[other]) {
+				continue
+			}
+			place, known := at[other]
+			if !known {
+				place = len(tr.Nodes)
+				at[other] = place
+				tr.Nodes = append(tr.Nodes, Node{
+					Location: t.Snapshot.Locate(t.Entries[other].ID, "", ""), Distance: n.Distance + 1, Reason: g.Reason(e), By: next, entry: other,
+				})
+			}
+			from, to := next, place
+			if dir == Dependants {
+				from, to = place, next
+			}
+			tr.Edges = append(tr.Edges, Edge{
+				From: locate(t, g, e.From), To: locate(t, g, e.To), FromNode: from, ToNode: to,
+				Evidence: g.Evidence(e), Reason: g.Reason(e), Line: int(e.Line), Column: int(e.Column), Text: g.Text(e),
+			})
+		}
+	}
+	tr.Cyclic = tr.cyclic()
+	return tr
+}
+
+// cyclic reports whether the edges hold a cycle: whether something is left when all that depends on
+// nothing is taken away again and again (Kahn's algorithm).
+func (t *Trace) cyclic() bool {
+	waiting := make([]int, len(t.Nodes))
+	dependants := make([][]int, len(t.Nodes))
+	for i := range t.Edges {
+		e := &t.Edges[i]
+		waiting[e.FromNode]++
+		dependants[e.ToNode] = append(dependants[e.ToNode], e.FromNode)
+	}
+	var free []int
+	for n, count := range waiting {
+		if count == 0 {
+			free = append(free, n)
+		}
+	}
+	taken := 0
+	for ; len(free) > 0; taken++ {
+		n := free[len(free)-1]
+		free = free[:len(free)-1]
+		for _, d := range dependants[n] {
+			if waiting[d]--; waiting[d] == 0 {
+				free = append(free, d)
+			}
+		}
+	}
+	return taken < len(t.Nodes)
+}
+
+// concerns reports whether a dependency touches the part that the trace starts from. One that is known
+// for the whole object may touch it, unless the server also records on which parts the same two are
+// joined: then it says nothing of the others.
+func concerns(g *catalogue.Graph, e *catalogue.Edge, near int32, part string, byPart bool) bool {
+	switch g.Ends[near].Part {
+	case part:
+		return true
+	case "":
+		return g.Evidence(e) != schema.Recorded || !byPart
+	}
+	return false
+}
+
+func locate(t *catalogue.Contents, g *catalogue.Graph, end int32) schema.Location {
+	e := g.Ends[end]
+	kind := schema.Kind("")
+	if e.Part != "" {
+		kind = schema.KindColumn
+	}
+	return t.Snapshot.Locate(t.Entries[e.Entry].ID, e.Part, kind)
+}
+
+// lists holds for each entry the places of its edges, in compressed rows.
+type lists struct {
+	start []int32
+	edges []int32
+}
+
+func (l *lists) of(entry int) []int32 { return l.edges[l.start[entry]:l.start[entry+1]] }
+
+// adjacencyOf returns the edges by entry; where one step is wanted, those of the start alone.
+func adjacencyOf(g *catalogue.Graph, entries int, dir Direction, start, depth int) *lists {
+	if depth != 1 {
+		return adjacency(g, entries, dir)
+	}
+	l := &lists{start: make([]int32, entries+1)}
+	for i := range g.Edges {
+		end := g.Edges[i].To
+		if dir == Needs {
+			end = g.Edges[i].From
+		}
+		if g.Ends[end].Entry == start {
+			l.edges = append(l.edges, int32(i))
+		}
+	}
+	for i := start + 1; i <= entries; i++ {
+		l.start[i] = int32(len(l.edges))
+	}
+	return l
+}
+
+// adjacency sorts the edges by the entry from which they are followed.
+func adjacency(g *catalogue.Graph, entries int, dir Direction) *lists {
+	l := &lists{start: make([]int32, entries+1), edges: make([]int32, len(g.Edges))}
+	end := func(e *catalogue.Edge) int {
+		if dir == Needs {
+			return g.Ends[e.From].Entry
+		}
+		return g.Ends[e.To].Entry
+	}
+	for i := range g.Edges {
+		l.start[end(&g.Edges[i])+1]++
+	}
+	for i := range entries {
+		l.start[i+1] += l.start[i]
+	}
+	fill := slices.Clone(l.start)
+	for i := range g.Edges {
+		e := end(&g.Edges[i])
+		l.edges[fill[e]] = int32(i)
+		fill[e]++
+	}
+	return l
+}
+
+// Closure returns the entries that a set needs, or that depend on it, without the set itself, in the
+// order of their identifiers.
+func Closure(g *catalogue.Graph, t *catalogue.Contents, set []*catalogue.Entry, dir Direction) []*catalogue.Entry {
+	adjacent := adjacency(g, len(t.Entries), dir)
+	inSet := make(map[schema.ID]bool, len(set))
+	for _, e := range set {
+		inSet[e.ID] = true
+	}
+	reached := make([]bool, len(t.Entries))
+	var queue []int
+	for i := range t.Entries {
+		if inSet[t.Entries[i].ID] {
+			reached[i] = true
+			queue = append(queue, i)
+		}
+	}
+	var found []*catalogue.Entry
+	for len(queue) > 0 {
+		n := queue[0]
+		queue = queue[1:]
+		for _, i := range adjacent.of(n) {
+			e := &g.Edges[i]
+			other := g.Ends[e.To].Entry
+			if dir == Dependants {
+				other = g.Ends[e.From].Entry
+			}
+			if !reached[other] {
+				reached[other] = true
+				queue = append(queue, other)
+				found = append(found, &t.Entries[other])
+			}
+		}
+	}
+	slices.SortFunc(found, func(a, b *catalogue.Entry) int { return cmp.Or(a.ID.Compare(b.ID)) })
+	return found
+}

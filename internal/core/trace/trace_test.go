@@ -1,0 +1,140 @@
+package trace
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/schema"
+)
+
+// graph stores tables with needs, written "from.part>to.part", and returns what resolves addresses.
+func graph(t *testing.T, needs ...string) (*catalogue.Catalogue, *catalogue.Resolver) {
+	t.Helper()
+	ctx := context.Background()
+	c, err := catalogue.Open(ctx, t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { c.Close() })
+	r := &schema.Reading{Engine: "sqlite", Database: "berths", Taken: time.Unix(1e9, 0)}
+	made := map[string]*schema.Object{}
+	end := func(s string) schema.End {
+		name, part, _ := strings.Cut(s, ".")
+		if made[name] == nil {
+			made[name] = &schema.Object{Kind: schema.KindTable, Name: name, Relation: &schema.Relation{Columns: []schema.Column{{Name: "x"}, {Name: "y"}}}}
+			r.Objects = append(r.Objects, made[name])
+		}
+		return schema.End{ID: made[name].ID(), Part: part}
+	}
+	for _, n := range needs {
+		from, to, _ := strings.Cut(n, ">")
+		evidence := schema.Recorded
+		if rest, ok := strings.CutPrefix(from, "~"); ok {
+			from, evidence = rest, schema.Read
+		}
+		r.Dependencies = append(r.Dependencies, schema.Dependency{From: end(from), To: end(to), Evidence: evidence, Reason: "needs it"})
+	}
+	if _, _, err := c.Save(ctx, catalogue.Origin{Server: "quay"}, r); err != nil {
+		t.Fatal(err)
+	}
+	resolver, err := c.NewResolver(ctx, time.Now())
+	if err != nil {
+		t.Fatal(err)
+	}
+	return c, resolver
+}
+
+func TestRun(t *testing.T) {
+	chain := []string{"b>a", "c>b", "d>c", "e>a", "e>b"}
+	columns := []string{"b.x>a.x", "c>a.y", "d>a", "~e>a", "f>b"}
+	for _, c := range []struct {
+		name   string
+		needs  []string
+		root   string
+		dir    Direction
+		depth  int
+		want   string // object:distance
+		cyclic bool
+	}{
+		{"dependants", chain, "a", Dependants, 0, "b:1 c:2 d:3 e:1", false},
+		{"needs", chain, "d", Needs, 0, "a:3 b:2 c:1", false},
+		{"one step", chain, "a", Dependants, 1, "b:1 e:1", false},
+		{"two steps", chain, "a", Dependants, 2, "b:1 c:2 e:1", false},
+		{"nothing", chain, "d", Dependants, 0, "", false},
+		{"a cycle", []string{"a>b", "b>c", "c>a", "d>c"}, "a", Dependants, 0, "b:2 c:1 d:2", true},
+		{"itself", []string{"a>a", "b>a"}, "a", Dependants, 0, "b:1", true},
+		// The server records that c reads y and b x; d and e may read any column.
+		{"a column", columns, "a.x", Dependants, 0, "b:1 d:1 e:1 f:2", false},
+		{"another column", columns, "a.y", Dependants, 0, "c:1 d:1 e:1", false},
+	} {
+		store, r := graph(t, c.needs...)
+		address, err := schema.ParseAddress(c.root)
+		if err != nil {
+			t.Fatal(err)
+		}
+		m, err := r.Object(context.Background(), address)
+		if err != nil {
+			t.Fatal(err)
+		}
+		tr, err := Run(context.Background(), store, m, c.dir, c.depth)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var got []string
+		for _, n := range tr.Nodes[1:] {
+			got = append(got, fmt.Sprintf("%s:%d", n.Location.ID.Name, n.Distance))
+		}
+		slices.Sort(got)
+		if strings.Join(got, " ") != c.want || tr.Cyclic != c.cyclic {
+			t.Errorf("%s: %v, cyclic %v; want %s", c.name, got, tr.Cyclic, c.want)
+		}
+		for _, e := range tr.Edges { // each edge joins the nodes that it says
+			if tr.Nodes[e.FromNode].Location.ID != e.From.ID || tr.Nodes[e.ToNode].Location.ID != e.To.ID {
+				t.Errorf("%s: the edge from %s to %s stands between other nodes", c.name, e.From, e.To)
+			}
+		}
+		for i, n := range tr.Nodes[1:] { // and each node is reached over one that is nearer
+			if tr.Nodes[n.By].Distance != n.Distance-1 {
+				t.Errorf("%s: node %d is reached over one at distance %d", c.name, i+1, tr.Nodes[n.By].Distance)
+			}
+		}
+	}
+}
+
+func TestClosure(t *testing.T) {
+	store, r := graph(t, "b>a", "c>b", "d>c", "x>y", "y>x", "x>a")
+	address, err := schema.ParseAddress("quay/berths")
+	if err != nil {
+		t.Fatal(err)
+	}
+	m, err := r.One(context.Background(), address)
+	if err != nil {
+		t.Fatal(err)
+	}
+	g, err := store.Needs(context.Background(), m.Contents)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct {
+		set  string
+		dir  Direction
+		want string
+	}{{"d", Needs, "a b c"}, {"b d", Needs, "a c"}, {"a", Dependants, "b c d x y"}, {"x", Needs, "a y"}, {"a", Needs, ""}} {
+		var set []*catalogue.Entry
+		for _, name := range strings.Fields(c.set) {
+			set = append(set, m.Contents.Find(schema.ID{Kind: schema.KindTable, Name: name}))
+		}
+		var got []string
+		for _, e := range Closure(g, m.Contents, set, c.dir) {
+			got = append(got, e.ID.Name)
+		}
+		if strings.Join(got, " ") != c.want {
+			t.Errorf("%s, direction %v: %v, want %s", c.set, c.dir, got, c.want)
+		}
+	}
+}

@@ -1,0 +1,197 @@
+// Package demo builds the estate of the Skerry Line, a made-up operator of harbours and island ferries,
+// and knows the tour through it.
+package demo
+
+import (
+	"bufio"
+	"context"
+	"database/sql"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	_ "modernc.org/sqlite" // the driver that builds the files
+
+	"echo-atlas/internal/core/config"
+	"echo-atlas/internal/standin"
+)
+
+//go:embed estate/*.sql estate/*.json
+var estate embed.FS
+
+// mark is the first line of the configuration that the demo writes; a folder without it is not touched.
+const mark = "# The Skerry Line: the demo estate of echo-atlas."
+
+// Environments of the family "quay".
+var environments = []string{"dev", "stage", "live"}
+
+// Build builds the estate in a folder: database files, a configuration, and an empty catalogue. A
+// folder that holds anything else is refused.
+func Build(ctx context.Context, dir string) error {
+	if err := clear(dir); err != nil {
+		return err
+	}
+	var b strings.Builder
+	b.WriteString(mark + "\nhome = \"catalogue\"\n")
+	for _, env := range environments {
+		folder := filepath.Join(dir, "quay-"+env)
+		if err := os.MkdirAll(folder, 0o755); err != nil {
+			return fmt.Errorf("building the demo: %w", err)
+		}
+		for _, name := range []string{"berths", "tides"} {
+			text, err := estate.ReadFile("estate/" + name + ".sql")
+			if err != nil {
+				return fmt.Errorf("building the demo: %w", err)
+			}
+			if err := build(ctx, filepath.Join(folder, name+".db"), Script(string(text), env)); err != nil {
+				return fmt.Errorf("building the demo's %s of %s: %w", name, env, err)
+			}
+		}
+		fmt.Fprintf(&b, "\n[servers.quay-%s]\nfiles = \"quay-%s/*.db\"\nenvironment = %q\nfamily = \"quay\"\n", env, env, env)
+	}
+	if err := os.WriteFile(filepath.Join(dir, config.FileName), []byte(b.String()), 0o644); err != nil {
+		return fmt.Errorf("building the demo: %w", err)
+	}
+	office, err := estate.ReadFile("estate/" + Exported)
+	if err == nil {
+		err = os.WriteFile(filepath.Join(dir, Exported), office, 0o644)
+	}
+	if err != nil {
+		return fmt.Errorf("building the demo: %w", err)
+	}
+	return nil
+}
+
+// Exported is the file of the demo that holds a snapshot of the office's PostgreSQL database.
+const Exported = "tariffs.json"
+
+// Lights are the stand-ins of SQL Server with the beacons, by the names of their servers.
+type Lights map[string]*standin.Server
+
+// StartLights starts the stand-ins on this machine alone.
+func StartLights() (Lights, error) {
+	all := Lights{}
+	script := ""
+	for _, env := range []string{"live", "dev"} { // dev changes what is live
+		text, err := standin.Fixture("beacons_" + env)
+		if err != nil {
+			all.Close()
+			return nil, fmt.Errorf("starting the demo's lights: %w", err)
+		}
+		script += text
+		s, err := standin.Start("surveyor", "", map[string]string{"beacons": script, "master": ""})
+		if err != nil {
+			all.Close()
+			return nil, fmt.Errorf("starting the demo's lights: %w", err)
+		}
+		all["light-"+env] = s
+	}
+	return all, nil
+}
+
+// Close stops the stand-ins.
+func (l Lights) Close() {
+	for _, s := range l {
+		s.Close()
+	}
+}
+
+// URL returns the URL of a stand-in's beacons.
+func (l Lights) URL(name string) string {
+	return "sqlserver://surveyor@" + l[name].Addr() + "?database=beacons&encrypt=disable"
+}
+
+// clear makes the folder, or empties one that the demo built before.
+func clear(dir string) error {
+	entries, err := os.ReadDir(dir)
+	if errors.Is(err, fs.ErrNotExist) {
+		if err := os.MkdirAll(dir, 0o755); err != nil {
+			return fmt.Errorf("building the demo: %w", err)
+		}
+		return nil
+	}
+	if err != nil {
+		return fmt.Errorf("building the demo: %w", err)
+	}
+	if len(entries) == 0 {
+		return nil
+	}
+	if f, err := os.Open(filepath.Join(dir, config.FileName)); err == nil {
+		line, _ := bufio.NewReader(f).ReadString('\n')
+		f.Close()
+		if strings.TrimSpace(line) == mark {
+			for _, name := range []string{"catalogue", "quay-dev", "quay-stage", "quay-live", "moorings.sql", Exported} {
+				if err := os.RemoveAll(filepath.Join(dir, name)); err != nil {
+					return fmt.Errorf("building the demo again: %w", err)
+				}
+			}
+			return nil
+		}
+	}
+	return fmt.Errorf("building the demo: the folder %s is not empty; name another: echo-atlas demo DIR", dir)
+}
+
+// Script returns the lines of a script that belong to an environment.
+func Script(text, environment string) string {
+	var out []string
+	for _, line := range strings.Split(text, "\n") {
+		body, tags, marked := strings.Cut(line, " --@")
+		if marked && !slices.Contains(strings.Split(tags, ","), environment) {
+			continue
+		}
+		out = append(out, body)
+	}
+	return strings.Join(out, "\n")
+}
+
+func build(ctx context.Context, path, script string) error {
+	db, err := sql.Open("sqlite", path)
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	if _, err := db.ExecContext(ctx, "PRAGMA synchronous = off; BEGIN; "+script+"; COMMIT;"); err != nil {
+		return err
+	}
+	return db.Close()
+}
+
+// Step is one stop of the tour: what it shows, and the arguments of the command.
+type Step struct {
+	Why  string
+	Args []string
+}
+
+// Tour returns the steps, in order. They are typed in the demo's folder.
+func Tour(lights Lights) []Step {
+	return []Step{
+		{"Read every object of every database into the catalogue.", []string{"survey"}},
+		{"The beacons are on SQL Server; here a stand-in plays it while the tour lasts.", []string{"survey", "--from", lights.URL("light-live"), "--name", "light-live"}},
+		{"And as the next release will have them.", []string{"survey", "--from", lights.URL("light-dev"), "--name", "light-dev"}},
+		{"The office is on PostgreSQL and cannot be reached from here; it has sent a snapshot.", []string{"snapshots", "import", Exported, "--name", "office-live"}},
+		{"Which servers are there, and how old is what is known of them?", []string{"servers"}},
+		{"Who knows a draught? Names on all servers, tables and columns.", []string{"find", "draught"}},
+		{"The wrong database is the most common mistake; a miss says where the name is.", []string{"find", "gauge", "--in", "quay-live/berths"}},
+		{"Servers of three makes in one list.", []string{"list", "light-live", "office-live", "quay-live/tides", "--kind", "table,view", "--columns", "database,kind,name,columns,key,rows,comment"}},
+		{"And in one search.", []string{"find", "tariff"}},
+		{"Who speaks of it in a definition?", []string{"find", "paid_on", "--text", "--environment", "live"}},
+		{"The tables of one database, the most used first.", []string{"list", "quay-live/berths", "--kind", "table", "--sort", "rows"}},
+		{"The way from server to object.", []string{"tree", "quay-live/tides"}},
+		{"All about one table.", []string{"show", "quay-live/berths/mooring"}},
+		{"What depends on it, before anybody alters it?", []string{"trace", "quay-live/berths/mooring"}},
+		{"What does a view rest on?", []string{"trace", "quay-live/berths/harbour_load", "--needs"}},
+		{"How do moorings join to harbours?", []string{"template", "join", "quay-live/berths/mooring", "harbour"}},
+		{"A script for one view and everything that it needs, in an order that runs.", []string{"ddl", "quay-live/berths/unpaid_invoice", "--with-needs"}},
+		{"What would the next release change? From live to dev.", []string{"diff", "quay-live/berths", "quay-dev/berths"}},
+		{"How far is dev ahead of stage? The overview alone.", []string{"diff", "quay-stage", "quay-dev", "--summary"}},
+		{"The same for the beacons.", []string{"diff", "light-live/beacons", "light-dev/beacons"}},
+		{"A script in the dialect of its server.", []string{"ddl", "light-live/beacons/nav.lamp", "light-live/beacons/nav.lit_count"}},
+		{"Keep a reading under a name.", []string{"snapshots", "label", "quay-live/berths", "before release 5"}},
+		{"The readings that are kept.", []string{"snapshots"}},
+	}
+}

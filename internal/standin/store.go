@@ -1,0 +1,175 @@
+package standin
+
+import (
+	"context"
+	"database/sql"
+	"embed"
+	"errors"
+	"fmt"
+	"regexp"
+	"strings"
+	"sync/atomic"
+
+	"modernc.org/sqlite"
+)
+
+//go:embed views.sql fixtures/*.sql
+var files embed.FS
+
+// Fixture returns the script of a fixture that comes with the package.
+func Fixture(name string) (string, error) {
+	b, err := files.ReadFile("fixtures/" + name + ".sql")
+	if err != nil {
+		return "", fmt.Errorf("there is no fixture %q", name)
+	}
+	return string(b), nil
+}
+
+// database holds the catalogue views of one database.
+type database struct {
+	name string
+	db   *sql.DB
+}
+
+var counter atomic.Int64
+
+func openDatabase(name, script string) (*database, error) {
+	views, err := files.ReadFile("views.sql")
+	if err != nil {
+		return nil, err
+	}
+	// Shared caches with names of their own: several sessions read one database in memory.
+	n := counter.Add(1)
+	db, err := sql.Open("sqlite", fmt.Sprintf("file:standin%d?mode=memory&cache=shared", n))
+	if err != nil {
+		return nil, err
+	}
+	db.SetMaxOpenConns(1)
+	for _, q := range []string{fmt.Sprintf("ATTACH 'file:standin%dsys?mode=memory&cache=shared' AS sys", n), string(views), script} {
+		if _, err := db.Exec(q); err != nil {
+			db.Close()
+			return nil, err
+		}
+	}
+	return &database{name, db}, nil
+}
+
+func (d *database) close() { d.db.Close() }
+
+func equalFold(a, b string) bool { return strings.EqualFold(a, b) }
+
+var (
+	setStatement = regexp.MustCompile(`(?is)^\s*SET\s+[A-Z_]+\b[^;]*;?\s*`)
+	property     = regexp.MustCompile(`(?i)SERVERPROPERTY\s*\(\s*'(\w+)'\s*\)`)
+	permission   = regexp.MustCompile(`(?i)HAS_PERMS_BY_NAME\s*\([^()]*(?:\(\))?[^()]*\)`)
+	thisDatabase = regexp.MustCompile(`(?i)DB_NAME\s*\(\s*\)`)
+	thisUser     = regexp.MustCompile(`(?i)SUSER_SNAME\s*\(\s*\)`)
+)
+
+// functions puts the values of the few functions that are known in their places.
+func (s *session) functions(text string) string {
+	quoted := func(v string) string { return "'" + strings.ReplaceAll(v, "'", "''") + "'" }
+	text = property.ReplaceAllStringFunc(text, func(m string) string {
+		switch strings.ToLower(property.FindStringSubmatch(m)[1]) {
+		case "productversion":
+			return "'15.0.4198.2'"
+		case "edition":
+			return "'Stand-in'"
+		case "engineedition":
+			return "3"
+		}
+		return "NULL"
+	})
+	text = permission.ReplaceAllString(text, "1")
+	text = thisDatabase.ReplaceAllLiteralString(text, quoted(s.database.name))
+	return thisUser.ReplaceAllLiteralString(text, quoted(s.server.User))
+}
+
+// run answers the statements of a batch.
+func (s *session) run(ctx context.Context, text string, r *reply) error {
+	for {
+		rest := setStatement.ReplaceAllString(text, "")
+		if rest == text {
+			break
+		}
+		text = rest
+	}
+	if strings.TrimSpace(text) == "" {
+		r.done(0, 0)
+		return nil
+	}
+	if word, _, _ := strings.Cut(strings.TrimSpace(strings.ToUpper(text)), " "); !strings.HasPrefix(word, "SELECT") && !strings.HasPrefix(word, "WITH") {
+		return errors.New("the stand-in answers reading statements alone")
+	}
+	rows, err := s.database.db.QueryContext(ctx, s.functions(text))
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	types, err := rows.ColumnTypes()
+	if err != nil {
+		return err
+	}
+	var all [][]any
+	for rows.Next() {
+		values, to := make([]any, len(types)), make([]any, len(types))
+		for i := range values {
+			to[i] = &values[i]
+		}
+		if err := rows.Scan(to...); err != nil {
+			return err
+		}
+		all = append(all, values)
+	}
+	if err := rows.Err(); err != nil {
+		return err
+	}
+	columns := make([]column, len(types))
+	for i, t := range types {
+		columns[i] = column{t.Name(), typeNVarChar}
+		switch strings.ToUpper(t.DatabaseTypeName()) {
+		case "BIT":
+			columns[i].kind = typeBitN
+		case "INT", "BIGINT", "SMALLINT", "TINYINT", "INTEGER":
+			columns[i].kind = typeIntN
+		case "":
+			for _, row := range all { // an expression: its values tell
+				if _, number := row[i].(int64); number {
+					columns[i].kind = typeIntN
+					break
+				} else if row[i] != nil {
+					break
+				}
+			}
+		}
+	}
+	r.columns(columns)
+	for _, row := range all {
+		for i := range row {
+			if columns[i].kind == typeNVarChar && row[i] != nil {
+				if b, ok := row[i].([]byte); ok {
+					row[i] = string(b)
+				} else {
+					row[i] = fmt.Sprint(row[i])
+				}
+			}
+		}
+		r.row(columns, row)
+	}
+	r.done(doneCount, len(all))
+	return nil
+}
+
+// errorNumber tells errors as the server numbers them.
+func errorNumber(err error) int {
+	var coded *sqlite.Error
+	switch {
+	case errors.As(err, &coded) && strings.Contains(err.Error(), "no such table"):
+		return 208
+	case errors.As(err, &coded) && strings.Contains(err.Error(), "no such column"):
+		return 207
+	case errors.As(err, &coded):
+		return 102
+	}
+	return 50000
+}
