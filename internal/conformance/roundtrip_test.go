@@ -1,0 +1,313 @@
+// Package conformance runs the same tests against every engine: what is surveyed, written as a script
+// and run on an empty database is the same again, by our comparison and by the server's own account.
+package conformance
+
+import (
+	"context"
+	"fmt"
+	"math/rand/v2"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/config"
+	"echo-atlas/internal/core/ddl"
+	"echo-atlas/internal/core/diff"
+	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/core/survey"
+	"echo-atlas/internal/testservers"
+)
+
+func TestMain(m *testing.M) { testservers.Main(m) }
+
+// read surveys one database under a name and returns its snapshot's contents.
+func read(t testing.TB, c *catalogue.Catalogue, s testservers.Server, name, url string) *catalogue.Contents {
+	t.Helper()
+	ctx := context.Background()
+	sv := survey.Surveyor{Engines: engine.Registry{s.Engine()}, Catalogue: c, Jobs: 2, Timeout: 20 * time.Second}
+	results := sv.Run(ctx, []survey.Target{{Server: config.Server{Name: name, URL: url}}})
+	if len(results) != 1 || results[0].Err != nil {
+		t.Fatalf("surveying %s: %+v", url, results)
+	}
+	contents, err := c.Contents(ctx, results[0].Snapshot)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return contents
+}
+
+func newCatalogue(t testing.TB) *catalogue.Catalogue {
+	t.Helper()
+	c, err := catalogue.Open(context.Background(), t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { c.Close() })
+	return c
+}
+
+func all(t *catalogue.Contents) []*catalogue.Entry {
+	var entries []*catalogue.Entry
+	for i := range t.Entries {
+		entries = append(entries, &t.Entries[i])
+	}
+	return entries
+}
+
+// compare reports every difference between two snapshots.
+func compare(t *testing.T, c *catalogue.Catalogue, before, after *catalogue.Contents) {
+	t.Helper()
+	res, err := diff.Compare(context.Background(), c, before.Snapshot, after.Snapshot, diff.Options{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if res.Summary.Same == 0 {
+		t.Error("nothing is the same: nothing was compared")
+	}
+	for _, o := range res.Objects {
+		t.Errorf("%s %s", o.Change, o.ID.Qualified())
+		for _, p := range o.Properties {
+			t.Errorf("  %s: %s, now %s", p.Path, value(p.Old), value(p.New))
+		}
+	}
+}
+
+func value(s *string) string {
+	if s == nil {
+		return "nothing"
+	}
+	return fmt.Sprintf("%q", *s)
+}
+
+// compareAccounts compares what the server itself says of two databases.
+func compareAccounts(t *testing.T, s testservers.Server, before, after string) {
+	t.Helper()
+	x, y := s.Account(t, before), s.Account(t, after)
+	if len(x) == 0 {
+		t.Error("the server's account is empty")
+	}
+	for _, l := range diff.Lines(x, y) {
+		if l.Change != "" {
+			t.Errorf("the server's account: %s %s", l.Change, l.Text)
+		}
+	}
+}
+
+// roundTrip surveys what a script makes, writes it, runs that on an empty database, and compares; then
+// it drops all.
+func roundTrip(t *testing.T, s testservers.Server, script string) {
+	t.Helper()
+	c := newCatalogue(t)
+	original := s.Database(t, script)
+	before := read(t, c, s, "before", original)
+	for _, k := range before.Snapshot.Remarks {
+		if k.State != "note" && !(k.State == "failed" && strings.HasPrefix(k.Subject, "view:broken")) {
+			t.Errorf("remark: %+v", k)
+		}
+	}
+	written, err := ddl.Write(context.Background(), c, s.Engine(), before, all(before), ddl.Options{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	copied := s.Database(t, written.Text())
+	after := read(t, c, s, "after", copied)
+	compare(t, c, before, after)
+	compareAccounts(t, s, original, copied)
+	drop, err := ddl.Write(context.Background(), c, s.Engine(), before, all(before), ddl.Options{Drop: true})
+	if err != nil {
+		t.Fatal(err)
+	}
+	empty := read(t, c, s, "empty", s.Database(t, written.Text()+drop.Text()))
+	for _, e := range empty.Entries {
+		if e.ID.Name != "public" {
+			t.Errorf("the script that drops all leaves %s", e.ID.Qualified())
+		}
+	}
+}
+
+// roundTrips runs a round trip for every script of an engine in a folder.
+func roundTrips(t *testing.T, dir string) {
+	for _, s := range testservers.All(t) {
+		cases, err := filepath.Glob(filepath.Join(dir, s.Name(), "*.sql"))
+		if err != nil || len(cases) == 0 {
+			t.Fatalf("no cases for %s: %v", s.Name(), err)
+		}
+		for _, path := range cases {
+			t.Run(s.Name()+"/"+strings.TrimSuffix(filepath.Base(path), ".sql"), func(t *testing.T) {
+				script, err := os.ReadFile(path)
+				if err != nil {
+					t.Fatal(err)
+				}
+				roundTrip(t, s, string(script))
+			})
+		}
+	}
+}
+
+func TestRoundTrip(t *testing.T) { roundTrips(t, "testdata") }
+
+// TestRealSchemas takes schemas of real programs from a folder that is not part of the repository; see
+// scripts/real-schemas.
+func TestRealSchemas(t *testing.T) {
+	dir := os.Getenv("ECHO_ATLAS_REAL_SCHEMAS")
+	if dir == "" {
+		t.Skip("scripts/real-schemas runs this")
+	}
+	roundTrips(t, dir)
+}
+
+// TestUnchangedIsFree surveys a database twice: the second snapshot shares all content.
+func TestUnchangedIsFree(t *testing.T) {
+	for _, s := range testservers.All(t) {
+		t.Run(s.Name(), func(t *testing.T) {
+			script, err := os.ReadFile(filepath.Join("testdata", s.Name(), "tables.sql"))
+			if err != nil {
+				t.Fatal(err)
+			}
+			c := newCatalogue(t)
+			url := s.Database(t, string(script))
+			first, second := read(t, c, s, "s", url), read(t, c, s, "s", url)
+			if first.Snapshot.Root != second.Snapshot.Root || first.Snapshot.ID == second.Snapshot.ID {
+				t.Errorf("roots %v and %v of snapshots %d and %d", first.Snapshot.Root, second.Snapshot.Root, first.Snapshot.ID, second.Snapshot.ID)
+			}
+		})
+	}
+}
+
+// TestShuffledSelection writes 200 tables, 30 of them in cycles of foreign keys, named in random order.
+func TestShuffledSelection(t *testing.T) {
+	const tables, inCycles, cycle = 200, 30, 5
+	for _, s := range testservers.All(t) {
+		t.Run(s.Name(), func(t *testing.T) {
+			random := rand.New(rand.NewPCG(7, 11))
+			names := random.Perm(tables)
+			var script strings.Builder
+			references := make([][]int, tables)
+			for i := range tables {
+				if i < inCycles {
+					references[i] = append(references[i], i/cycle*cycle+(i+1)%cycle)
+				}
+				for range random.IntN(3) {
+					if i > 0 {
+						references[i] = append(references[i], random.IntN(i))
+					}
+				}
+				if i%17 == 0 {
+					references[i] = append(references[i], i)
+				}
+			}
+			define := func(i int, keys bool) {
+				fmt.Fprintf(&script, "CREATE TABLE t%d (id integer PRIMARY KEY", names[i])
+				for n, to := range references[i] {
+					fmt.Fprintf(&script, ", r%d integer", n)
+					if keys {
+						fmt.Fprintf(&script, " REFERENCES t%d (id)", names[to])
+					}
+				}
+				script.WriteString(");\n")
+			}
+			for i := range tables {
+				define(i, s.Name() == "sqlite")
+			}
+			for i := range tables {
+				for n, to := range references[i] {
+					if s.Name() != "sqlite" {
+						fmt.Fprintf(&script, "ALTER TABLE t%d ADD CONSTRAINT k%d_%d FOREIGN KEY (r%d) REFERENCES t%d (id);\n", names[i], i, n, n, names[to])
+					}
+				}
+			}
+			c := newCatalogue(t)
+			original := s.Database(t, script.String())
+			before := read(t, c, s, "before", original)
+			entries := all(before)
+			random.Shuffle(len(entries), func(i, j int) { entries[i], entries[j] = entries[j], entries[i] })
+			written, err := ddl.Write(context.Background(), c, s.Engine(), before, entries, ddl.Options{})
+			if err != nil {
+				t.Fatal(err)
+			}
+			again, err := ddl.Write(context.Background(), c, s.Engine(), before, all(before), ddl.Options{})
+			if err != nil || again.Text() != written.Text() {
+				t.Errorf("the script depends on the order of the selection (%v)", err)
+			}
+			apart := strings.Count(written.Text(), "ALTER TABLE") - strings.Count(written.Text(), "OWNER TO")
+			if s.Name() == "postgres" && (apart == 0 || apart > inCycles*3) {
+				t.Errorf("%d foreign keys stand apart; only those of cycles need to", apart)
+			}
+			copied := s.Database(t, written.Text())
+			after := read(t, c, s, "after", copied)
+			compare(t, c, before, after)
+			compareAccounts(t, s, original, copied)
+		})
+	}
+}
+
+// TestWithNeeds writes one view with its needs, on a database where names mislead.
+func TestWithNeeds(t *testing.T) {
+	for _, s := range testservers.All(t) {
+		t.Run(s.Name(), func(t *testing.T) {
+			c := newCatalogue(t)
+			url := s.Database(t, `CREATE TABLE z (id integer PRIMARY KEY); CREATE TABLE y (id integer PRIMARY KEY, z integer REFERENCES z (id));
+CREATE TABLE other (id integer PRIMARY KEY); CREATE VIEW x AS SELECT id FROM y; CREATE VIEW a AS SELECT id FROM x;`)
+			contents := read(t, c, s, "s", url)
+			i := slices.IndexFunc(contents.Entries, func(e catalogue.Entry) bool { return e.ID.Name == "a" })
+			written, err := ddl.Write(context.Background(), c, s.Engine(), contents, []*catalogue.Entry{&contents.Entries[i]}, ddl.Options{WithNeeds: true})
+			if err != nil {
+				t.Fatal(err)
+			}
+			copied := read(t, c, s, "copy", s.Database(t, written.Text()))
+			var got []string
+			for _, e := range copied.Entries {
+				if e.ID.Kind.IsRelation() {
+					got = append(got, e.ID.Name)
+				}
+			}
+			slices.Sort(got)
+			if want := []string{"a", "x", "y", "z"}; !slices.Equal(got, want) {
+				t.Errorf("the copy holds %v, want %v", got, want)
+			}
+			alone, err := ddl.Write(context.Background(), c, s.Engine(), contents, []*catalogue.Entry{&contents.Entries[i]}, ddl.Options{})
+			if err != nil || len(alone.Assumed) == 0 {
+				t.Errorf("the script of the view alone does not say what it assumes: %v, %v", alone, err)
+			}
+		})
+	}
+}
+
+// TestRename writes every case under other names of its schemas and owner, runs it, and renames it back.
+func TestRename(t *testing.T) {
+	s := testservers.Postgres(t)
+	if _, err := s.Open(t, s.URL("postgres")).Exec("CREATE ROLE harbourmaster SUPERUSER"); err != nil {
+		t.Fatal(err)
+	}
+	cases, _ := filepath.Glob(filepath.Join("testdata", s.Name(), "*.sql"))
+	for _, path := range cases {
+		t.Run(filepath.Base(path), func(t *testing.T) {
+			script, err := os.ReadFile(path)
+			if err != nil {
+				t.Fatal(err)
+			}
+			c := newCatalogue(t)
+			before := read(t, c, s, "before", s.Database(t, string(script)))
+			there := ddl.Renames{Owners: map[string]string{"atlas": "harbourmaster"}, Containers: map[string]string{"ops": "Other Ops", "calc": "reckon", "Ops Desk": "desk"}}
+			back := ddl.Renames{Owners: map[string]string{"harbourmaster": "atlas"}, Containers: map[string]string{"Other Ops": "ops", "reckon": "calc", "desk": "Ops Desk"}}
+			write := func(from *catalogue.Contents, r ddl.Renames) string {
+				written, err := ddl.Write(context.Background(), c, s.Engine(), from, all(from), ddl.Options{Rename: r})
+				if err != nil {
+					t.Fatal(err)
+				}
+				return written.Text()
+			}
+			renamed := read(t, c, s, "renamed", s.Database(t, write(before, there)))
+			for _, e := range renamed.Entries {
+				if e.Owner == "atlas" || there.Containers[e.ID.Schema] != "" {
+					t.Errorf("%s of %s was not renamed", e.ID.Qualified(), e.Owner)
+				}
+			}
+			compare(t, c, before, read(t, c, s, "back", s.Database(t, write(renamed, back))))
+		})
+	}
+}

@@ -1,0 +1,53 @@
+CREATE TABLE berth (id int PRIMARY KEY, name varchar(20), held_by varchar(80)) COMMENT 'é';
+DELIMITER //
+CREATE FUNCTION label(a INT, b VARCHAR(20) CHARACTER SET latin1) RETURNS varchar(30) CHARSET utf8mb4 DETERMINISTIC READS SQL DATA SQL SECURITY INVOKER COMMENT 'hi; it''s' BEGIN /* d */ RETURN concat(a, b, 'é'); END//
+CREATE AGGREGATE FUNCTION total(x INT) RETURNS INT BEGIN DECLARE s INT DEFAULT 0; DECLARE CONTINUE HANDLER FOR NOT FOUND RETURN s; LOOP FETCH GROUP NEXT ROW; SET s = s + x; END LOOP; END//
+CREATE PROCEDURE tidy(IN a INT, OUT b INT, INOUT `odd name` TEXT) MODIFIES SQL DATA DELETE FROM berth WHERE id < a//
+CREATE DEFINER = CURRENT_USER PROCEDURE plain() SELECT 'a // b', "x\ny"//
+CREATE FUNCTION uses_label() RETURNS INT NO SQL RETURN length(label(1, 'x'))//
+SET sql_mode = 'ANSI_QUOTES,PIPES_AS_CONCAT'//
+CREATE FUNCTION ansi() RETURNS varchar(40) RETURN (SELECT "name" || 'x' FROM "berth" LIMIT 1)//
+CREATE TRIGGER quoted BEFORE INSERT ON berth FOR EACH ROW SET NEW."name" = 'a' || NEW.id//
+SET sql_mode = ''//
+CREATE EVENT nightly ON SCHEDULE EVERY 1 DAY STARTS '2030-01-01 00:00:00' ENDS '2037-01-01 00:00:00' ON COMPLETION PRESERVE DISABLE COMMENT 'each night' DO DELETE FROM berth WHERE id < 0//
+CREATE EVENT once ON SCHEDULE AT '2035-06-01 12:00:00' DO BEGIN UPDATE berth SET name = 'x'; END//
+SET time_zone = '+02:00'//
+CREATE EVENT elsewhere ON SCHEDULE EVERY '1:30' HOUR_MINUTE DO SET @x = 1//
+SET time_zone = 'SYSTEM'//
+SET sql_mode = ORACLE//
+CREATE PROCEDURE by_name(a IN INT) AS BEGIN NULL; END//
+CREATE PROCEDURE no_arguments AS BEGIN NULL; END//
+CREATE FUNCTION oracle_way(a INT) RETURN VARCHAR(20) AS BEGIN RETURN 'x' || a; END//
+CREATE PACKAGE tides COMMENT 'in and out' AS FUNCTION high(a INT) RETURN INT; PROCEDURE note; END//
+CREATE PACKAGE BODY tides AS x INT := 0; FUNCTION high(a INT) RETURN INT AS BEGIN RETURN a; END; PROCEDURE note AS BEGIN NULL; END; BEGIN x := 1; END//
+SET sql_mode = ''//
+DELIMITER ;
+SET NAMES latin1 COLLATE latin1_german1_ci;
+CREATE VIEW labels AS SELECT id, label(id, 'x') AS label FROM berth;
+CREATE FUNCTION western() RETURNS int RETURN 7;
+SET NAMES utf8mb4;
+CREATE USER IF NOT EXISTS deckhand@localhost, 'odd''user'@'%';
+CREATE ROLE IF NOT EXISTS harbour_office;
+GRANT SELECT, INSERT ON berth TO deckhand@localhost;
+GRANT SELECT (name), UPDATE (name, id) ON berth TO 'odd''user'@'%';
+GRANT DELETE ON berth TO harbour_office WITH GRANT OPTION;
+GRANT SHOW VIEW ON labels TO harbour_office;
+GRANT EXECUTE ON FUNCTION label TO deckhand@localhost;
+GRANT EXECUTE, ALTER ROUTINE ON PROCEDURE tidy TO harbour_office;
+DELIMITER //
+CREATE FUNCTION `lines (
+of` (
+    a int, -- the first, as in (
+    `b )
+` varchar(10) /* ( */
+) RETURNS varchar(64) CHARSET latin1
+    DETERMINISTIC COMMENT 'parameters on ) many lines'
+BEGIN
+    -- SQL SECURITY
+    RETURN concat(a, '(');
+END//
+CREATE PROCEDURE none_at_all(
+)
+    COMMENT 'nothing (given)'
+SELECT 1//
+DELIMITER ;

@@ -1,0 +1,20 @@
+-- Functions, procedures and triggers; tables, checks, indexes, views and defaults that call functions.
+CREATE SCHEMA calc;
+CREATE FUNCTION calc.draught(base numeric, load int DEFAULT 3) RETURNS numeric LANGUAGE sql IMMUTABLE STRICT AS 'SELECT base + load * 0.1';
+CREATE FUNCTION calc.draught(base text) RETURNS text LANGUAGE plpgsql COST 5 AS $f$ BEGIN RETURN base || ' $$ it''s'; END $f$;
+CREATE TABLE mooring (id int PRIMARY KEY DEFAULT calc.draught(1, 2)::int, draught numeric CHECK (calc.draught(draught) > 0), "Changed At" timestamptz);
+CREATE INDEX by_load ON mooring (calc.draught(draught, 2));
+CREATE VIEW deep AS SELECT id, calc.draught(draught) AS d FROM mooring;
+CREATE FUNCTION all_moorings() RETURNS SETOF mooring LANGUAGE sql AS 'SELECT * FROM mooring';
+CREATE FUNCTION from_view() RETURNS SETOF deep LANGUAGE sql STABLE AS 'SELECT * FROM deep';
+CREATE VIEW on_top AS SELECT count(*) FROM from_view();
+CREATE PROCEDURE tidy(INOUT n int) LANGUAGE plpgsql AS $$ BEGIN DELETE FROM mooring; n := 1; END $$;
+CREATE FUNCTION stamp() RETURNS trigger LANGUAGE plpgsql SECURITY DEFINER SET search_path = public AS $$ BEGIN NEW."Changed At" := now(); RETURN NEW; END $$;
+CREATE TRIGGER stamp BEFORE INSERT OR UPDATE OF draught, "Changed At" ON mooring FOR EACH ROW WHEN (NEW.id > 0) EXECUTE FUNCTION stamp();
+CREATE TRIGGER off AFTER DELETE ON mooring EXECUTE FUNCTION stamp('it''s', 'x');
+ALTER TABLE mooring DISABLE TRIGGER off;
+CREATE CONSTRAINT TRIGGER late AFTER INSERT ON mooring DEFERRABLE INITIALLY DEFERRED FOR EACH ROW EXECUTE FUNCTION stamp();
+ALTER TABLE mooring ENABLE ALWAYS TRIGGER late;
+CREATE TRIGGER instead INSTEAD OF INSERT ON deep FOR EACH ROW EXECUTE FUNCTION stamp();
+COMMENT ON FUNCTION calc.draught(text) IS 'as text';
+COMMENT ON TRIGGER stamp ON mooring IS 'when it moved';
