@@ -231,9 +231,23 @@ func (q *textQueue) next() (j textJob, ok bool) {
 	return j, true
 }
 
+// tryLock is how many milliseconds a definition waits for a lock. It is short, since what a batch has
+// locked already is kept from other sessions meanwhile.
+const tryLock = "10"
+
+// lockPatience is how long a connection waits for locks in all before it only tries them.
+const lockPatience = time.Second
+
+// lockPauses are the times between one try at locked definitions and the next. Nothing is locked in
+// them.
+var lockPauses = [...]time.Duration{100 * time.Millisecond, 200 * time.Millisecond, 400 * time.Millisecond, 800 * time.Millisecond, 1500 * time.Millisecond}
+
 // printAll prints the batches that wait, each in a transaction of its own. What somebody kept locked is
-// tried once more at the end.
+// tried again at the end.
 func (r *reader) printAll(ctx context.Context, conn *pgconn.PgConn) error {
+	if err := exec(ctx, conn, `SET lock_timeout = `+tryLock); err != nil {
+		return err
+	}
 	p := printer{reader: r, conn: conn}
 	for {
 		j, ok := r.queue.next()
@@ -244,11 +258,25 @@ func (r *reader) printAll(ctx context.Context, conn *pgconn.PgConn) error {
 			return err
 		}
 	}
-	p.last = true
-	for _, j := range p.locked {
-		if err := p.batch(ctx, j, j.oids); err != nil {
-			return err
+	for _, pause := range lockPauses {
+		if len(p.locked) == 0 || p.waited > lockPatience {
+			break
 		}
+		select {
+		case <-time.After(pause):
+		case <-ctx.Done():
+			return ctx.Err()
+		}
+		again := p.locked
+		p.locked = nil
+		for _, j := range again {
+			if err := p.batch(ctx, j.textJob, j.oids); err != nil {
+				return err
+			}
+		}
+	}
+	for _, j := range p.locked {
+		r.textFailed(j.what, j.oids[0], j.said)
 	}
 	return nil
 }
@@ -257,14 +285,15 @@ func (r *reader) printAll(ctx context.Context, conn *pgconn.PgConn) error {
 type printer struct {
 	*reader
 	conn   *pgconn.PgConn
+	locked []lockedJob   // definitions that stand alone
 	waited time.Duration // for locks
-	brief  bool          // locks are waited for no longer
-	locked []textJob     // definitions that stood alone and were locked
-	last   bool          // what is locked now stays so
+	brief  bool          // locks are hardly waited for any longer
 }
 
-// lockPatience is how long a connection waits for locks in all before it only tries them.
-const lockPatience = 3 * time.Second
+type lockedJob struct {
+	textJob
+	said *pgconn.PgError
+}
 
 // batch prints a batch. Where one definition cannot be printed the batch is halved until it stands
 // alone, so that one lock costs one definition.
@@ -275,21 +304,21 @@ func (p *printer) batch(ctx context.Context, j textJob, oids []uint32) error {
 	if err == nil || !errors.As(err, &said) {
 		return err
 	}
-	switch said.Code {
-	case "57014", "57P01": // cancelled, shut down
+	if said.Code == "57014" || said.Code == "57P01" { // cancelled, shut down
 		return err
-	case lockNotAvailable:
+	}
+	if said.Code == lockNotAvailable {
 		p.waited += time.Since(started)
 		if p.waited > lockPatience && !p.brief {
 			p.brief = true
-			if err := exec(ctx, p.conn, `SET lock_timeout = 5`); err != nil {
+			if err := exec(ctx, p.conn, `SET lock_timeout = 1`); err != nil {
 				return err
 			}
 		}
 	}
 	if len(oids) == 1 {
-		if said.Code == lockNotAvailable && !p.last {
-			p.locked = append(p.locked, textJob{j.sql, oids, j.each, j.what})
+		if said.Code == lockNotAvailable {
+			p.locked = append(p.locked, lockedJob{textJob{j.sql, oids, j.each, j.what}, said})
 		} else {
 			p.textFailed(j.what, oids[0], said)
 		}
