@@ -90,6 +90,7 @@ func (a *app) find(ctx context.Context, cmd *cli.Command) error {
 			return usagef("--environment: nothing is catalogued as %q; there is %s", wanted, cmp.Or(strings.Join(environments, ", "), "no environment at all"))
 		}
 	}
+	r.Deferred = true
 	within, err := scope(ctx, r, cmd)
 	if err != nil {
 		return err
@@ -108,7 +109,7 @@ func (a *app) find(ctx context.Context, cmd *cli.Command) error {
 	if limit > 0 && (a.as == "text" || cmd.IsSet("limit")) {
 		q.Most = limit
 		if a.as == "text" {
-			q.Most = max(limit, mostFolded)
+			q.Few = mostFolded
 		}
 	}
 	res, err := search.Find(ctx, c, r, q)

@@ -247,7 +247,7 @@ func (l *lister) parts(ctx context.Context, matches []catalogue.Match) error {
 				}
 				return nil
 			}
-			return k.Names.Lines(nil, func(_ int, _ string, line catalogue.NameLine) bool {
+			return k.Names.Lines(func(_ string, line catalogue.NameLine) bool {
 				if line.Part == "" || !slices.Contains(l.kinds, line.Part) {
 					return true
 				}

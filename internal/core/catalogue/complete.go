@@ -90,7 +90,7 @@ func (r *Resolver) completeNames(ctx context.Context, s *Snapshot, text string, 
 			return nil
 		}
 		more, current := true, ""
-		err := k.Names.Lines(nil, func(_ int, _ string, l NameLine) bool {
+		err := k.Names.Lines(func(_ string, l NameLine) bool {
 			name := schema.QuotePart(l.Name)
 			if l.Part == "" {
 				current = l.Name

@@ -110,5 +110,17 @@ func (c *Catalogue) Drop(ctx context.Context, all []*Snapshot) error {
 			keys = keys[n:]
 		}
 	}
-	return c.explain("writing to", tx.Commit())
+	if len(dead)+len(deadPacks) == 0 {
+		return c.explain("writing to", tx.Commit())
+	}
+	committed, failed, err := c.rewriteIndexes(ctx, tx)
+	if err != nil {
+		return c.explain("writing to", err)
+	}
+	if err := tx.Commit(); err != nil {
+		failed()
+		return c.explain("writing to", err)
+	}
+	committed()
+	return nil
 }

@@ -186,18 +186,28 @@ type Chunk struct {
 	Snapshot *Snapshot
 	Place    int // among all chunks of a scan
 
-	stmt *sql.Stmt // loads entries, nil if that is prepared when it is needed
-
-	c    *Catalogue
-	ctx  context.Context
-	t    *Contents
-	ref  chunkRef
-	at   int
-	list []Entry
+	c      *Catalogue
+	ctx    context.Context
+	t      *Contents
+	ref    chunkRef
+	places places
+	at     int
+	list   []Entry
+	reader *indexReader // of the Scan that gave the chunk
 }
 
 // Kind returns the kind of the chunk's objects.
 func (k *Chunk) Kind() schema.Kind { return k.ref.kind }
+
+// Schema returns the schema of the chunk's objects.
+func (k *Chunk) Schema() string { return k.ref.schema }
+
+// Texts returns the texts of the chunk's objects during a Scan, nil if they have none. What the chunk's Names gave
+// holds no longer.
+func (k *Chunk) Texts() (*TextIndex, error) {
+	k.Names = nil
+	return k.reader.texts(k)
+}
 
 // Entries returns the chunk's entries; they are loaded when they are first asked for.
 func (k *Chunk) Entries() ([]Entry, error) {
@@ -205,11 +215,6 @@ func (k *Chunk) Entries() ([]Entry, error) {
 	case k.list != nil:
 	case k.t.Entries != nil:
 		k.list = k.t.Entries[k.at : k.at+k.ref.count]
-	case k.stmt != nil:
-		var err error
-		if k.list, err = k.c.chunkEntries(k.ctx, k.stmt, k.ref, nil); err != nil {
-			return nil, err
-		}
 	default:
 		stmt, err := k.c.db.PrepareContext(k.ctx, "SELECT entries FROM chunk WHERE hash = ?")
 		if err != nil {
@@ -226,34 +231,44 @@ func (k *Chunk) Entries() ([]Entry, error) {
 // Names calls each for the chunks of a snapshot in order. The contents need not hold the entries: see
 // Outline.
 func (c *Catalogue) Names(ctx context.Context, t *Contents, each func(*Chunk) error) error {
-	stmt, err := c.db.PrepareContext(ctx, "SELECT names FROM chunk WHERE hash = ?")
+	chunks, err := c.chunksOf(ctx, t)
 	if err != nil {
-		return c.explain("reading", err)
+		return err
 	}
-	defer stmt.Close()
-	first := 0
-	for _, ref := range t.chunks {
-		var body []byte
-		if err := stmt.QueryRowContext(ctx, ref.hash[:]).Scan(&body); err != nil {
-			if errors.Is(err, sql.ErrNoRows) {
-				err = fmt.Errorf("%w: chunk %s is missing", ErrDamaged, ref.hash)
-			}
-			return c.explain("reading", err)
-		}
-		x, err := decodeNames(body)
-		if err != nil {
-			return c.explain("reading", err)
-		}
-		if err := each(&Chunk{Names: x, c: c, ctx: ctx, t: t, ref: ref, at: first}); err != nil {
+	reader := indexReader{c: c, ctx: ctx, keep: true}
+	for i := range chunks {
+		k := &chunks[i]
+		if k.Names, err = reader.names(k); err != nil {
 			return err
 		}
-		first += ref.count
+		if err := each(k); err != nil {
+			return err
+		}
+	}
+	if reader.bad {
+		c.mendIndexes(ctx)
 	}
 	return nil
 }
 
+// chunksOf returns the chunks of a snapshot, without their names.
+func (c *Catalogue) chunksOf(ctx context.Context, t *Contents) ([]Chunk, error) {
+	all, err := c.placesOf(ctx, t)
+	if err != nil {
+		return nil, err
+	}
+	chunks := make([]Chunk, len(t.chunks))
+	at := 0
+	for i, ref := range t.chunks {
+		chunks[i] = Chunk{Snapshot: t.Snapshot, c: c, ctx: ctx, t: t, ref: ref, at: at, places: all[i]}
+		at += ref.count
+	}
+	return chunks, nil
+}
+
 // Scan calls each for every chunk of the snapshots, in several goroutines: worker tells which of them, from
-// 0 to workers-1. Within a worker chunks come in order.
+// 0 to workers-1. Within a worker chunks come in order. A chunk's Names, and every text that they gave,
+// hold only until each returns.
 func (c *Catalogue) Scan(ctx context.Context, snapshots []*Snapshot, workers int, each func(worker int, k *Chunk) error) error {
 	var all []Chunk
 	for _, s := range snapshots {
@@ -261,42 +276,37 @@ func (c *Catalogue) Scan(ctx context.Context, snapshots []*Snapshot, workers int
 		if err != nil {
 			return err
 		}
-		at := 0
-		for _, ref := range t.chunks {
-			all = append(all, Chunk{Snapshot: s, Place: len(all), c: c, ctx: ctx, t: t, ref: ref, at: at})
-			at += ref.count
+		chunks, err := c.chunksOf(ctx, t)
+		if err != nil {
+			return err
+		}
+		for _, k := range chunks {
+			k.Place = len(all)
+			all = append(all, k)
 		}
 	}
 	var next atomic.Int64
+	var bad atomic.Bool
 	workers = min(workers, max(1, len(all)/16)) // a further connection costs more than a few chunks
 	scan := func(worker int) error {
-		tx, err := c.db.BeginTx(ctx, &sql.TxOptions{ReadOnly: true})
-		if err != nil {
-			return c.explain("reading", err)
-		}
-		defer tx.Rollback()
-		names, err := tx.PrepareContext(ctx, "SELECT names FROM chunk WHERE hash = ?")
-		if err != nil {
-			return c.explain("reading", err)
-		}
-		defer names.Close()
-		entries, err := tx.PrepareContext(ctx, "SELECT entries FROM chunk WHERE hash = ?")
-		if err != nil {
-			return c.explain("reading", err)
-		}
-		defer entries.Close()
+		reader := indexReader{c: c, ctx: ctx}
 		for {
 			i := int(next.Add(1)) - 1
 			if i >= len(all) {
 				return nil
 			}
-			k := all[i]
-			k.stmt = entries
-			if k.Names, err = c.chunkNames(ctx, names, k.ref); err != nil {
+			k := &all[i]
+			var err error
+			k.reader = &reader
+			if k.Names, err = reader.names(k); err == nil {
+				err = each(worker, k)
+			}
+			k.Names, k.reader = nil, nil
+			if err != nil {
 				return err
 			}
-			if err := each(worker, &k); err != nil {
-				return err
+			if reader.bad {
+				bad.Store(true)
 			}
 		}
 	}
@@ -308,28 +318,10 @@ func (c *Catalogue) Scan(ctx context.Context, snapshots []*Snapshot, workers int
 	if other := group.Wait(); err == nil {
 		err = other
 	}
+	if err == nil && bad.Load() {
+		c.mendIndexes(ctx)
+	}
 	return err
-}
-
-// chunkNames loads the index of names of a chunk.
-func (c *Catalogue) chunkNames(ctx context.Context, stmt *sql.Stmt, ref chunkRef) (*NameIndex, error) {
-	rows, err := stmt.QueryContext(ctx, ref.hash[:])
-	if err != nil {
-		return nil, c.explain("reading", err)
-	}
-	defer rows.Close()
-	if !rows.Next() {
-		if err := rows.Err(); err != nil {
-			return nil, c.explain("reading", err)
-		}
-		return nil, c.explain("reading", fmt.Errorf("%w: chunk %s is missing", ErrDamaged, ref.hash))
-	}
-	var body sql.RawBytes // is copied once, by decodeNames
-	if err := rows.Scan(&body); err != nil {
-		return nil, c.explain("reading", err)
-	}
-	x, err := decodeNames(body)
-	return x, c.explain("reading", err)
 }
 
 // Outline returns the contents of a snapshot without their entries, for Names.
@@ -347,21 +339,6 @@ func (c *Catalogue) Objects(ctx context.Context, entries []*Entry) ([]*schema.Ob
 		return err
 	})
 	return objects, err
-}
-
-// Select loads the contents of those entries whose compact form wanted chooses, and calls each with the place
-// in entries and the object, from several goroutines at a time.
-func (c *Catalogue) Select(ctx context.Context, entries []*Entry, wanted func(content []byte) bool, each func(i int, o *schema.Object) error) error {
-	return c.contents(ctx, entries, func(i int, content []byte) error {
-		if !wanted(content) {
-			return nil
-		}
-		o, err := schema.DecodeObject(content)
-		if err != nil {
-			return err
-		}
-		return each(i, o)
-	})
 }
 
 // Differing loads two versions of objects as far as they differ: see schema.DecodeDiffering.

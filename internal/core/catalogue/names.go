@@ -3,17 +3,28 @@ package catalogue
 import (
 	"encoding/binary"
 	"fmt"
+	"sort"
 	"strings"
+	"unicode/utf8"
 
 	"echo-atlas/internal/core/schema"
 )
 
 // NameIndex holds the names of a chunk's objects and their parts, one a line, folded for comparison
-// without regard to case, so that a search reads one text from end to end.
+// without regard to case, so that a search reads one text from end to end. Of each line there are details
+// of the same size, so that those of a hit are found without reading others.
 type NameIndex struct {
-	Folded  string // lines; a line break inside a name stands as \x01
-	types   []string
-	details string
+	Folded string // lines; a line break inside a name stands as \x01
+	Plain  bool   // Folded is ASCII
+	Words  string // the distinct words of Folded, runs of letters, one a line
+
+	kinds     []schema.Kind // of parts
+	types     []string
+	typeWidth int // bytes of a type's number in the details
+	width     int // bytes of the details of a line
+	details   string
+	spelt     string // lines whose name is not as folded, in order: line and place in spellings, 4 bytes each
+	spellings string
 }
 
 // NameLine is what a line of the index stands for.
@@ -23,6 +34,25 @@ type NameLine struct {
 	Name  string      // as it is written
 	Type  string      // of a column
 	Flags ColumnFlags
+
+	in *NameIndex
+	at LineAt
+}
+
+// Object returns the name of the object that a line belongs to.
+func (l *NameLine) Object() string {
+	if l.Part == "" {
+		return l.Name
+	}
+	line, end := l.at.Line, l.at.Start
+	for line > 0 && end > 0 {
+		line, end = line-1, strings.LastIndexByte(l.in.Folded[:end-1], '\n')+1
+		if l.in.IsObject(line) {
+			stop := end + strings.IndexByte(l.in.Folded[end:], '\n')
+			return l.in.spelling(line, l.in.Folded[end:stop])
+		}
+	}
+	return ""
 }
 
 // ColumnFlags tell about a column.
@@ -43,14 +73,22 @@ const (
 func FoldLine(name string) string { return strings.ReplaceAll(schema.Fold(name), "\n", "\x01") }
 
 type nameEncoder struct {
-	folded, details []byte
-	types           map[string]int
-	typeList        []string
+	folded, spelt, spellings []byte
+	lines                    []lineDetails
+	types                    map[string]int
+	typeList                 []string
+	entry                    int
+}
+
+// lineDetails are what the index tells of a line besides its name.
+type lineDetails struct {
+	head, flags byte
+	typ, entry  int
 }
 
 // encodeNames makes the index of a chunk's objects.
 func encodeNames(objects []*schema.Object) []byte {
-	e := nameEncoder{types: map[string]int{"": 0}, typeList: []string{""}}
+	e := nameEncoder{types: map[string]int{"": 0}, typeList: []string{""}, entry: -1}
 	for _, o := range objects {
 		e.line(true, NameLine{Name: o.Name})
 		r := o.Relation
@@ -75,12 +113,49 @@ func encodeNames(objects []*schema.Object) []byte {
 			e.line(false, NameLine{Part: schema.KindExclusion, Name: x.Name})
 		}
 	}
-	b := appendText(nil, string(e.folded))
+	words, plain := wordsOf(string(e.folded))
+	b := []byte{0}
+	if plain {
+		b[0] = 1
+	}
+	b = appendText(appendText(b, string(e.folded)), words)
 	b = binary.AppendUvarint(b, uint64(len(e.typeList)))
 	for _, t := range e.typeList {
 		b = appendText(b, t)
 	}
-	return append(b, e.details...)
+	typeWidth, entryWidth := widthOf(len(e.typeList)), widthOf(len(objects))
+	b = append(b, byte(typeWidth), byte(entryWidth))
+	b = appendText(appendText(b, string(e.spelt)), string(e.spellings))
+	for _, l := range e.lines {
+		b = appendWide(append(b, l.head, l.flags), l.typ, typeWidth)
+		b = appendWide(b, l.entry, entryWidth)
+	}
+	return b
+}
+
+// widthOf returns how many bytes numbers under n take.
+func widthOf(n int) int {
+	width := 1
+	for ; n > 1<<8; n >>= 8 {
+		width++
+	}
+	return width
+}
+
+func appendWide(b []byte, n, width int) []byte {
+	for range width {
+		b = append(b, byte(n))
+		n >>= 8
+	}
+	return b
+}
+
+func wide(s string) int {
+	n := 0
+	for i := len(s) - 1; i >= 0; i-- {
+		n = n<<8 | int(s[i])
+	}
+	return n
 }
 
 // columnFlags returns a function that tells the flags of a column of r.
@@ -119,10 +194,10 @@ func columnFlags(r *schema.Relation) func(*schema.Column) ColumnFlags {
 	}
 }
 
-// The details of a line: a byte that holds the part's kind and two flags, then what the flags announce.
+// The head of a line's details holds the kind of the part, 0 for an object.
 const (
 	newObject = 0x80
-	ownSpell  = 0x40 // the name is not as folded: it follows
+	ownSpell  = 0x40 // the name is not as folded
 )
 
 func (e *nameEncoder) line(object bool, l NameLine) {
@@ -131,18 +206,18 @@ func (e *nameEncoder) line(object bool, l NameLine) {
 	}
 	folded := FoldLine(l.Name)
 	e.folded = append(append(e.folded, folded...), '\n')
-	head := byte(0)
-	if !object {
-		head = byte(l.Part.Rank() - schema.KindColumn.Rank() + 1)
+	d := lineDetails{head: newObject}
+	if object {
+		e.entry++
 	} else {
-		head = newObject
+		d.head = byte(l.Part.Rank() - schema.KindColumn.Rank() + 1)
 	}
+	d.entry = e.entry
 	if folded != l.Name {
-		head |= ownSpell
-	}
-	e.details = append(e.details, head)
-	if folded != l.Name {
-		e.details = appendText(e.details, l.Name)
+		d.head |= ownSpell
+		e.spelt = binary.LittleEndian.AppendUint32(e.spelt, uint32(len(e.lines)))
+		e.spelt = binary.LittleEndian.AppendUint32(e.spelt, uint32(len(e.spellings)))
+		e.spellings = appendText(e.spellings, l.Name)
 	}
 	if l.Part == schema.KindColumn {
 		i, ok := e.types[l.Type]
@@ -151,14 +226,37 @@ func (e *nameEncoder) line(object bool, l NameLine) {
 			e.types[l.Type] = i
 			e.typeList = append(e.typeList, l.Type)
 		}
-		e.details = binary.AppendUvarint(e.details, uint64(i))
-		e.details = append(e.details, byte(l.Flags))
+		d.typ, d.flags = i, byte(l.Flags)
 	}
+	e.lines = append(e.lines, d)
 }
 
-func decodeNames(body []byte) (*NameIndex, error) {
-	r := byteReader{s: string(body)}
-	x := &NameIndex{Folded: r.text()}
+// wordsOf returns the distinct words of names, and whether all is ASCII.
+func wordsOf(folded string) (words string, plain bool) {
+	seen := map[string]bool{}
+	var b strings.Builder
+	plain = true
+	start := 0
+	for i := range len(folded) {
+		c := folded[i]
+		plain = plain && c < utf8.RuneSelf
+		if 'a' <= c && c <= 'z' || c >= utf8.RuneSelf {
+			continue
+		}
+		if word := folded[start:i]; word != "" && !seen[word] {
+			seen[word] = true
+			b.WriteString(word)
+			b.WriteByte('\n')
+		}
+		start = i + 1
+	}
+	return b.String(), plain
+}
+
+// decodeNames reads an index; it refers to body.
+func decodeNames(body string) (*NameIndex, error) {
+	r := byteReader{s: body}
+	x := &NameIndex{kinds: schema.PartKinds(), Plain: r.bytes(1) == "\x01", Folded: r.text(), Words: r.text()}
 	n := r.number()
 	if n > uint64(len(body)) {
 		return nil, fmt.Errorf("%w: a name index counts %d types", ErrDamaged, n)
@@ -166,9 +264,13 @@ func decodeNames(body []byte) (*NameIndex, error) {
 	for range n {
 		x.types = append(x.types, r.text())
 	}
+	typeWidth, entryWidth := r.bytes(1), r.bytes(1)
+	x.spelt, x.spellings = r.text(), r.text()
 	if r.failed {
 		return nil, fmt.Errorf("%w: a name index ends too early", ErrDamaged)
 	}
+	x.typeWidth = int(typeWidth[0])
+	x.width = 2 + x.typeWidth + int(entryWidth[0])
 	x.details = r.s[r.pos:]
 	return x, nil
 }
@@ -179,123 +281,81 @@ func (x *NameIndex) startsLine(text string) bool {
 	return strings.HasPrefix(x.Folded, folded) || strings.Contains(x.Folded, "\n"+folded)
 }
 
-// LineAt is a line of the index: its number and its place in Folded.
-type LineAt struct{ Line, Start, End int }
+// LineAt is a line of the index: its number, its place in Folded, and where in Folded something in it was
+// found.
+type LineAt struct{ Line, Start, End, At int }
 
-// Sparse calls each for some of the lines, in order; it stops when each returns false. It is quicker than
-// Lines where few are wanted.
+// IsObject reports whether a line is the name of an object, not of a part.
+func (x *NameIndex) IsObject(line int) bool {
+	at := line * x.width
+	return at < len(x.details) && x.details[at]&newObject != 0
+}
+
+// spelling returns the name of a line as it is written.
+func (x *NameIndex) spelling(line int, folded string) string {
+	if x.details[line*x.width]&ownSpell == 0 {
+		return folded
+	}
+	const size = 8
+	i, found := sort.Find(len(x.spelt)/size, func(i int) int { return line - wide(x.spelt[i*size:i*size+4]) })
+	if !found {
+		return folded
+	}
+	r := byteReader{s: x.spellings, pos: wide(x.spelt[i*size+4 : i*size+size])}
+	return r.text()
+}
+
+// line returns what stands at a place.
+func (x *NameIndex) line(at LineAt) (NameLine, error) {
+	start := at.Line * x.width
+	if start+x.width > len(x.details) {
+		return NameLine{}, fmt.Errorf("%w: a name index is broken", ErrDamaged)
+	}
+	d := x.details[start : start+x.width]
+	l := NameLine{Entry: wide(d[2+x.typeWidth:]), Name: x.spelling(at.Line, x.Folded[at.Start:at.End]), in: x, at: at}
+	if part := int(d[0] &^ (newObject | ownSpell)); part > 0 && part <= len(x.kinds) {
+		l.Part = x.kinds[part-1]
+	}
+	if l.Part == schema.KindColumn {
+		if typ := wide(d[2 : 2+x.typeWidth]); typ < len(x.types) {
+			l.Type = x.types[typ]
+		}
+		l.Flags = ColumnFlags(d[1])
+	}
+	return l, nil
+}
+
+// Sparse calls each for some of the lines; it stops when each returns false.
 func (x *NameIndex) Sparse(wanted []LineAt, each func(folded string, l NameLine) bool) error {
-	kinds := schema.PartKinds()
-	r := byteReader{s: x.details}
-	line, entry := 0, -1
-	for _, w := range wanted {
-		for ; line < w.Line; line++ {
-			entry = x.skip(&r, entry)
+	for _, at := range wanted {
+		l, err := x.line(at)
+		if err != nil {
+			return err
 		}
-		head := byte(0)
-		if b := r.bytes(1); b != "" {
-			head = b[0]
-		}
-		if head&newObject != 0 {
-			entry++
-		}
-		part := int(head &^ (newObject | ownSpell))
-		folded := x.Folded[w.Start:w.End]
-		l := NameLine{Entry: entry, Name: folded}
-		if head&ownSpell != 0 {
-			l.Name = r.text()
-		}
-		if part > 0 && part <= len(kinds) {
-			l.Part = kinds[part-1]
-		}
-		if part == columnPart {
-			if typ := r.number(); typ < uint64(len(x.types)) {
-				l.Type = x.types[typ]
-			}
-			if b := r.bytes(1); b != "" {
-				l.Flags = ColumnFlags(b[0])
-			}
-		}
-		if r.failed {
-			return fmt.Errorf("%w: a name index is broken", ErrDamaged)
-		}
-		line++
-		if !each(folded, l) {
+		if !each(x.Folded[at.Start:at.End], l) {
 			return nil
 		}
 	}
 	return nil
 }
 
-// columnPart is the number of KindColumn, the first of the kinds of parts.
-const columnPart = 1
-
-// skip goes past the details of a line that is not wanted, and returns the number of its object.
-func (x *NameIndex) skip(r *byteReader, entry int) int {
-	if r.pos >= len(r.s) {
-		r.failed = true
-		return entry
-	}
-	head := r.s[r.pos]
-	r.pos++
-	if head&newObject != 0 {
-		entry++
-	}
-	if head&ownSpell != 0 {
-		r.text()
-	}
-	if head&^(newObject|ownSpell) == columnPart {
-		for r.pos < len(r.s) && r.s[r.pos] >= 0x80 {
-			r.pos++
+// Lines calls each for all lines, in order; it stops when each returns false.
+func (x *NameIndex) Lines(each func(folded string, l NameLine) bool) error {
+	at := LineAt{}
+	for at.Start < len(x.Folded) {
+		n := strings.IndexByte(x.Folded[at.Start:], '\n')
+		if n < 0 {
+			return fmt.Errorf("%w: a name index is broken", ErrDamaged)
 		}
-		r.pos += 2 // the last byte of the type's number, and the flags
-	}
-	return entry
-}
-
-// Lines calls each for the lines that wanted chooses by number, in order; nil chooses all. It stops
-// when each returns false.
-func (x *NameIndex) Lines(wanted func(line int) bool, each func(line int, folded string, l NameLine) bool) error {
-	r := byteReader{s: x.details}
-	kinds := schema.PartKinds()
-	rest, entry := x.Folded, -1
-	for line := 0; rest != ""; line++ {
-		end := strings.IndexByte(rest, '\n')
-		if end < 0 {
-			break
+		at.End = at.Start + n
+		l, err := x.line(at)
+		if err != nil {
+			return err
 		}
-		folded := rest[:end]
-		rest = rest[end+1:]
-		head := r.bytes(1)
-		if r.failed {
-			break
-		}
-		l := NameLine{Name: folded}
-		h := head[0]
-		if h&newObject != 0 {
-			entry++
-		}
-		if h&ownSpell != 0 {
-			l.Name = r.text()
-		}
-		if k := int(h &^ (newObject | ownSpell)); k > 0 && k <= len(kinds) {
-			l.Part = kinds[k-1]
-		}
-		if l.Part == schema.KindColumn {
-			if t := r.number(); t < uint64(len(x.types)) {
-				l.Type = x.types[t]
-			}
-			if b := r.bytes(1); b != "" {
-				l.Flags = ColumnFlags(b[0])
-			}
-		}
-		l.Entry = entry
-		if (wanted == nil || wanted(line)) && !each(line, folded, l) {
+		if !each(x.Folded[at.Start:at.End], l) {
 			return nil
 		}
-	}
-	if r.failed || rest != "" {
-		return fmt.Errorf("%w: a name index is broken", ErrDamaged)
+		at.Line, at.Start = at.Line+1, at.End+1
 	}
 	return nil
 }

@@ -7,6 +7,7 @@ import (
 	"math/bits"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 	"unicode/utf8"
 
@@ -282,6 +283,12 @@ func joined(names []schema.Name) schema.Name {
 func (r *Resolver) match(ctx context.Context, a schema.Address) ([]Match, error) {
 	var found []Match
 	for _, rd := range readings(a) {
+		type admitted struct {
+			*Snapshot
+			exact bool
+		}
+		var all []admitted
+		var snapshots []*Snapshot
 		for _, s := range r.latest {
 			exact := true
 			if !admits(rd.server, s.Server, &exact) || !admits(rd.database, s.Database, &exact) {
@@ -294,6 +301,17 @@ func (r *Resolver) match(ctx context.Context, a schema.Address) ([]Match, error)
 				}
 				s = older
 			}
+			all, snapshots = append(all, admitted{s, exact}), append(snapshots, s)
+		}
+		var may map[int64]bool
+		if len(rd.names) > 0 && r.Deferred {
+			var err error
+			if may, err = r.mayHold(ctx, snapshots, rd.names); err != nil {
+				return nil, err
+			}
+		}
+		for _, one := range all {
+			s, exact := one.Snapshot, one.exact
 			if len(rd.names) == 0 && r.Deferred {
 				outline, err := r.c.Outline(ctx, s)
 				if err != nil {
@@ -302,13 +320,8 @@ func (r *Resolver) match(ctx context.Context, a schema.Address) ([]Match, error)
 				found = append(found, Match{Contents: outline, exact: exact})
 				continue
 			}
-			if r.Deferred {
-				if may, err := r.mayHold(ctx, s, rd.names); err != nil || !may {
-					if err != nil {
-						return nil, err
-					}
-					continue
-				}
+			if r.Deferred && !may[s.ID] {
+				continue
 			}
 			contents, err := r.Contents(ctx, s)
 			if err != nil {
@@ -331,28 +344,29 @@ func (r *Resolver) match(ctx context.Context, a schema.Address) ([]Match, error)
 	return preferExact(found), nil
 }
 
-// mayHold reports whether a snapshot may hold something of the last of the names; it reads only the
-// index of names.
-func (r *Resolver) mayHold(ctx context.Context, s *Snapshot, names []schema.Name) (bool, error) {
+// mayHold returns which snapshots may hold something of the last of the names; it reads only the indexes of
+// names.
+func (r *Resolver) mayHold(ctx context.Context, snapshots []*Snapshot, names []schema.Name) (map[int64]bool, error) {
 	last := names[len(names)-1]
+	may := map[int64]bool{}
 	if last.IsPattern() {
-		return true, nil
-	}
-	t, err := r.c.Outline(ctx, s)
-	if err != nil {
-		return false, err
-	}
-	for _, ref := range t.chunks { // a schema is an object too, but may be known by its members alone
-		if matches, _ := last.Matches(ref.schema); matches {
-			return true, nil
+		for _, s := range snapshots {
+			may[s.ID] = true
 		}
+		return may, nil
 	}
-	folded, found := FoldLine(last.Text)+"\n", false
-	err = r.c.Names(ctx, t, func(k *Chunk) error {
-		found = found || strings.HasPrefix(k.Names.Folded, folded) || strings.Contains(k.Names.Folded, "\n"+folded)
+	folded := FoldLine(last.Text) + "\n"
+	var lock sync.Mutex
+	err := r.c.Scan(ctx, snapshots, 2, func(_ int, k *Chunk) error {
+		inSchema, _ := last.Matches(k.Schema()) // a schema is an object too, but may be known by its members alone
+		if inSchema || strings.HasPrefix(k.Names.Folded, folded) || strings.Contains(k.Names.Folded, "\n"+folded) {
+			lock.Lock()
+			defer lock.Unlock()
+			may[k.Snapshot.ID] = true
+		}
 		return nil
 	})
-	return found, err
+	return may, err
 }
 
 func admits(n *schema.Name, s string, exact *bool) bool {
@@ -614,12 +628,4 @@ func EditDistance(a, b string, limit int) int {
 		before, last, row = last, row, before
 	}
 	return last[len(y)]
-}
-
-// NearNames returns the locations of objects whose names are nearest to a text.
-func (r *Resolver) NearNames(ctx context.Context, text string) ([]schema.Location, error) {
-	if text == "" {
-		return nil, nil
-	}
-	return r.near(ctx, schema.Address{Names: []schema.Name{{Text: text, Quoted: true}}})
 }

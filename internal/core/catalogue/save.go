@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"encoding/binary"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"sort"
 
@@ -61,13 +62,6 @@ func (c *Catalogue) Save(ctx context.Context, from Origin, r *schema.Reading) (*
 	if err != nil {
 		return nil, nil, err
 	}
-	changes, err := w.reuse(ctx, before)
-	if err != nil {
-		return nil, nil, err
-	}
-	if err := w.fillPacks(); err != nil {
-		return nil, nil, err
-	}
 	s := &Snapshot{
 		Server: from.Server, Database: r.Database, Engine: r.Engine, Version: r.Version, User: r.User, Environment: from.Environment,
 		Family: from.Family, Label: from.Label, Taken: r.Taken, Model: schema.ModelVersion, Counts: map[schema.Kind]int{}, Remarks: r.Remarks, Path: from.Path,
@@ -78,11 +72,29 @@ func (c *Catalogue) Save(ctx context.Context, from Origin, r *schema.Reading) (*
 	if err := beside.Wait(); err != nil {
 		return nil, nil, err
 	}
-	if err := w.write(ctx, s, needs, measures); err != nil {
-		return nil, nil, c.explain("writing to", err)
+	for {
+		changes, err := w.reuse(ctx, before)
+		if err != nil {
+			return nil, nil, err
+		}
+		if err := w.fillPacks(); err != nil {
+			return nil, nil, err
+		}
+		err = w.write(ctx, s, needs, measures)
+		if err == nil {
+			return s, changes, nil
+		}
+		if !errors.Is(err, errDropped) {
+			return nil, nil, c.explain("writing to", err)
+		}
+		if before, err = c.previous(ctx, from.Server, r.Database, from.Path); err != nil {
+			return nil, nil, err
+		}
 	}
-	return s, changes, nil
 }
+
+// errDropped says that snapshots were dropped since it was looked which contents are stored already.
+var errDropped = errors.New("stored contents were dropped meanwhile")
 
 type saver struct {
 	c        *Catalogue
@@ -90,8 +102,10 @@ type saver struct {
 	contents [][]byte
 	entries  []Entry
 	chunks   []chunk
-	fresh    []bool // by chunk: it has to be stored
-	names    [][]byte
+	fresh    []bool            // by chunk: it has to be stored
+	moves    uint32            // number of the file of indexes when it was looked what is stored: it grows with each drop
+	indexes  [][indexes][]byte // by chunk, if it has to be stored
+	places   []places
 	packs    []*pack
 	inPack   map[schema.Hash]packed
 }
@@ -129,11 +143,17 @@ func (w *saver) encode() {
 // reuse finds the contents that are stored already, and counts what changed.
 func (w *saver) reuse(ctx context.Context, before *Snapshot) (*Changes, error) {
 	wanted := make(map[schema.Hash]place)
+	if err := w.c.db.QueryRowContext(ctx, "SELECT number FROM indexfile").Scan(&w.moves); err != nil {
+		return nil, w.c.explain("reading", err)
+	}
+	clear(w.fresh)
+	w.places = make([]places, len(w.chunks))
 	for i, ch := range w.chunks {
-		var one int
-		err := w.c.db.QueryRowContext(ctx, "SELECT 1 FROM chunk WHERE hash = ?", ch.hash[:]).Scan(&one)
+		var at []byte
+		err := w.c.db.QueryRowContext(ctx, "SELECT places FROM chunk WHERE hash = ?", ch.hash[:]).Scan(&at)
 		switch err {
 		case nil:
+			w.places[i] = decodePlaces(at)
 		case sql.ErrNoRows:
 			w.fresh[i] = true
 			for _, e := range ch.entries {
@@ -241,7 +261,7 @@ func (c *Catalogue) findContents(ctx context.Context, wanted map[schema.Hash]pla
 
 // fillPacks puts the new contents into packs and compresses them.
 func (w *saver) fillPacks() error {
-	w.inPack = map[schema.Hash]packed{}
+	w.inPack, w.packs = map[schema.Hash]packed{}, nil
 	var raw [][]byte
 	var current []byte
 	p := &pack{}
@@ -278,12 +298,17 @@ func (w *saver) fillPacks() error {
 	}
 	var both errgroup.Group
 	both.SetLimit(2)
-	w.names = make([][]byte, len(w.chunks))
+	w.indexes = make([][indexes][]byte, len(w.chunks))
 	at = 0
 	for i, ch := range w.chunks {
 		if w.fresh[i] {
 			objects := w.objects[at : at+len(ch.entries)]
-			both.Go(func() error { w.names[i] = encodeNames(objects); return nil })
+			both.Go(func() error {
+				for which := range indexes {
+					w.indexes[i][which] = encodeIndex(which, objects)
+				}
+				return nil
+			})
 		}
 		at += len(ch.entries)
 	}
@@ -324,6 +349,14 @@ func (w *saver) write(ctx context.Context, s *Snapshot, needs, measures []byte) 
 		return err
 	}
 	defer tx.Rollback()
+	index, err := w.c.newIndexWriter(ctx, tx)
+	if err != nil {
+		return err
+	}
+	defer index.f.Close()
+	if index.number != w.moves {
+		return errDropped
+	}
 	for _, p := range w.packs {
 		res, err := tx.ExecContext(ctx, "INSERT INTO pack (holds, body) VALUES (?, ?)", p.holds, p.body)
 		if err != nil {
@@ -336,6 +369,7 @@ func (w *saver) write(ctx context.Context, s *Snapshot, needs, measures []byte) 
 		p.id = uint32(id)
 	}
 	var root []byte
+	placed := []byte{}
 	for i, ch := range w.chunks {
 		root = appendText(root, ch.schema)
 		root = appendText(root, string(ch.kind))
@@ -347,11 +381,20 @@ func (w *saver) write(ctx context.Context, s *Snapshot, needs, measures []byte) 
 					ch.entries[j].at = place{in.pack.id, in.offset, in.length}
 				}
 			}
-			if _, err := tx.ExecContext(ctx, "INSERT INTO chunk (hash, entries, names) VALUES (?, ?, ?) ON CONFLICT (hash) DO NOTHING",
-				ch.hash[:], encodeEntries(ch.entries), w.names[i]); err != nil {
+			for which, body := range w.indexes[i] {
+				if w.places[i][which], err = index.add(body); err != nil {
+					return err
+				}
+			}
+			if _, err := tx.ExecContext(ctx, "INSERT INTO chunk (hash, places, entries) VALUES (?, ?, ?) ON CONFLICT (hash) DO NOTHING",
+				ch.hash[:], w.places[i].append(nil), encodeEntries(ch.entries)); err != nil {
 				return err
 			}
 		}
+		placed = w.places[i].append(placed)
+	}
+	if err := index.close(ctx, tx); err != nil {
+		return err
 	}
 	store := func(body []byte) (schema.Hash, error) {
 		hash := schema.HashOf(body)
@@ -370,9 +413,9 @@ func (w *saver) write(ctx context.Context, s *Snapshot, needs, measures []byte) 
 	if s.measures, err = store(measures); err != nil {
 		return err
 	}
-	res, err := tx.ExecContext(ctx, "INSERT INTO snapshot ("+snapshotColumns+") VALUES (NULL, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+	res, err := tx.ExecContext(ctx, "INSERT INTO snapshot ("+snapshotColumns+", places) VALUES (NULL, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
 		s.Server, s.Database, s.Engine, s.Version, s.User, s.Environment, s.Family, s.Label, s.Taken.UnixMilli(), s.Model,
-		s.Root[:], s.needs[:], s.measures[:], string(counts), string(remarks), s.Path)
+		s.Root[:], s.needs[:], s.measures[:], string(counts), string(remarks), s.Path, placed)
 	if err != nil {
 		return err
 	}

@@ -12,6 +12,8 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
+	"syscall"
 
 	"github.com/klauspost/compress/zstd"
 	"modernc.org/sqlite"
@@ -24,17 +26,20 @@ var ErrDamaged = errors.New("the catalogue is damaged")
 var ErrLocked = errors.New("the catalogue is locked by another process")
 
 // format is the version of the file's layout.
-const format = 2
+const format = 3
 
 const layout = `
 CREATE TABLE snapshot (
   id INTEGER PRIMARY KEY, server TEXT NOT NULL, database TEXT NOT NULL, engine TEXT NOT NULL, version TEXT NOT NULL, user TEXT NOT NULL,
   environment TEXT NOT NULL, family TEXT NOT NULL, label TEXT NOT NULL, taken INTEGER NOT NULL, model INTEGER NOT NULL,
   root BLOB NOT NULL, needs BLOB NOT NULL, measures BLOB NOT NULL, counts TEXT NOT NULL, remarks TEXT NOT NULL,
-  path TEXT NOT NULL); -- of an exported snapshot that was read by its path; such ones stand in no list
+  path TEXT NOT NULL, -- of an exported snapshot that was read by its path; such ones stand in no list
+  places BLOB NOT NULL); -- of the indexes of the chunks, in their order
 CREATE INDEX snapshot_of ON snapshot (server, database, id);
 CREATE TABLE node (hash BLOB PRIMARY KEY, body BLOB NOT NULL);
-CREATE TABLE chunk (hash BLOB PRIMARY KEY, entries BLOB NOT NULL, names BLOB NOT NULL);
+CREATE TABLE chunk (hash BLOB PRIMARY KEY, places BLOB NOT NULL, entries BLOB NOT NULL);
+CREATE TABLE indexfile (number INTEGER NOT NULL, length INTEGER NOT NULL);
+INSERT INTO indexfile VALUES (1, 0);
 CREATE TABLE pack (id INTEGER PRIMARY KEY, holds BLOB NOT NULL, body BLOB NOT NULL);
 `
 
@@ -44,6 +49,9 @@ type Catalogue struct {
 	dir string
 	enc *zstd.Encoder
 	dec *zstd.Decoder
+
+	indexLock  sync.Mutex
+	indexFiles map[uint32]*os.File
 }
 
 // Open opens the catalogue in a folder, and makes both where they are missing, readable by their owner
@@ -67,7 +75,7 @@ func Open(ctx context.Context, dir string) (*Catalogue, error) {
 	if err != nil {
 		return nil, fmt.Errorf("opening the catalogue: %w", err)
 	}
-	c := &Catalogue{db: db, dir: dir}
+	c := &Catalogue{db: db, dir: dir, indexFiles: map[uint32]*os.File{}}
 	if err := c.prepare(ctx); err != nil {
 		db.Close()
 		return nil, c.explain("opening", err)
@@ -123,6 +131,7 @@ func (c *Catalogue) Close() error {
 		c.enc.Close()
 	}
 	c.dec.Close()
+	c.closeIndexFiles()
 	return c.db.Close()
 }
 
@@ -130,6 +139,9 @@ func (c *Catalogue) Close() error {
 func (c *Catalogue) explain(doing string, err error) error {
 	if err == nil {
 		return nil
+	}
+	if errors.Is(err, syscall.ENOSPC) {
+		return c.diskFull(doing)
 	}
 	if errors.Is(err, ErrDamaged) {
 		return fmt.Errorf("%s the catalogue in %s: %w; move the folder away and survey again", doing, c.dir, err)
@@ -142,8 +154,12 @@ func (c *Catalogue) explain(doing string, err error) error {
 		case code == 5 || code == 6: // busy, locked
 			return fmt.Errorf("%s the catalogue in %s: %w; try again when it has finished", doing, c.dir, ErrLocked)
 		case code == 13: // full
-			return fmt.Errorf("%s the catalogue in %s: the disk is full; nothing was lost, free some space and try again", doing, c.dir)
+			return c.diskFull(doing)
 		}
 	}
 	return fmt.Errorf("%s the catalogue in %s: %w", doing, c.dir, err)
+}
+
+func (c *Catalogue) diskFull(doing string) error {
+	return fmt.Errorf("%s the catalogue in %s: the disk is full; nothing was lost, free some space and try again", doing, c.dir)
 }

@@ -54,6 +54,9 @@ func foldRune(r rune) rune { return unicode.ToLower(unicode.ToUpper(r)) }
 // MatchPattern reports whether s matches a pattern as a whole, without regard to case: * and % stand
 // for any run of characters, ? for one; all else, _ too, stands for itself.
 func MatchPattern(pattern, s string) bool {
+	if ascii(pattern) && ascii(s) {
+		return matchASCII(pattern, s)
+	}
 	p, t := []rune(Fold(pattern)), []rune(Fold(s))
 	star, mark := -1, 0
 	i, j := 0, 0
@@ -76,4 +79,36 @@ func MatchPattern(pattern, s string) bool {
 		i++
 	}
 	return i == len(p)
+}
+
+// matchASCII is MatchPattern without a copy of either text.
+func matchASCII(p, t string) bool {
+	star, mark := -1, 0
+	i, j := 0, 0
+	for j < len(t) {
+		switch {
+		case i < len(p) && (p[i] == '*' || p[i] == '%'):
+			star, mark = i, j
+			i++
+		case i < len(p) && (p[i] == '?' || lower(p[i]) == lower(t[j])):
+			i++
+			j++
+		case star >= 0:
+			mark++
+			i, j = star+1, mark
+		default:
+			return false
+		}
+	}
+	for i < len(p) && (p[i] == '*' || p[i] == '%') {
+		i++
+	}
+	return i == len(p)
+}
+
+func lower(c byte) byte {
+	if 'A' <= c && c <= 'Z' {
+		c += 'a' - 'A'
+	}
+	return c
 }

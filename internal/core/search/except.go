@@ -2,6 +2,7 @@ package search
 
 import (
 	"context"
+	"strings"
 
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/schema"
@@ -43,9 +44,9 @@ func newExcept(ctx context.Context, c *catalogue.Catalogue, all []catalogue.Matc
 		if err != nil {
 			return err
 		}
-		return k.Names.Lines(nil, func(_ int, _ string, l catalogue.NameLine) bool {
+		return k.Names.Lines(func(_ string, l catalogue.NameLine) bool {
 			if id := entries[l.Entry].ID; within(all, k.Snapshot, &id) {
-				x.names[x.key(k.Snapshot, id, l.Part, l.Name)] = true
+				x.names[x.key(k.Snapshot, id, l.Part, strings.Clone(l.Name))] = true
 			}
 			return true
 		})

@@ -68,6 +68,9 @@ func newMatcher(q Query) (*matcher, error) {
 	return m, nil
 }
 
+// joint is what may stand between the words of a phrase.
+const joint = `[\s_.-]*`
+
 // phrase finds words that follow each other, however a name joins them: a blank, an underscore, a capital.
 func phrase(words []string, whole bool) (*matcher, error) {
 	longest := ""
@@ -78,7 +81,7 @@ func phrase(words []string, whole bool) (*matcher, error) {
 			longest = w
 		}
 	}
-	expression := strings.Join(quoted, `[\s_.-]*`)
+	expression := strings.Join(quoted, joint)
 	if whole {
 		expression = "^" + expression + "$"
 	}
@@ -168,7 +171,7 @@ func union(spans [][2]int) [][2]int {
 
 // first returns the first bytes of a name that match, {-1, -1} if none do.
 func (m *matcher) first(name, folded string) [2]int {
-	if m.any == nil && m.regex == nil && m.pattern == "" && len(folded) == len(name) {
+	if m.plain() && len(folded) == len(name) {
 		if i := strings.Index(folded, m.literal); i >= 0 {
 			return [2]int{i, i + len(m.literal)}
 		}
@@ -180,6 +183,11 @@ func (m *matcher) first(name, folded string) [2]int {
 	return [2]int{-1, -1}
 }
 
+// plain reports whether what matches is just a text inside a name.
+func (m *matcher) plain() bool {
+	return m.any == nil && m.regex == nil && m.pattern == "" && m.literal != ""
+}
+
 // lines returns the lines of an index that may match; every says that all may.
 func (m *matcher) lines(x *catalogue.NameIndex, hits []catalogue.LineAt) (_ []catalogue.LineAt, every bool) {
 	if len(m.any) > 0 {
@@ -189,7 +197,7 @@ func (m *matcher) lines(x *catalogue.NameIndex, hits []catalogue.LineAt) (_ []ca
 			}
 		}
 		slices.SortFunc(hits, func(a, b catalogue.LineAt) int { return cmp.Compare(a.Line, b.Line) })
-		return slices.Compact(hits), false
+		return slices.CompactFunc(hits, func(a, b catalogue.LineAt) bool { return a.Line == b.Line }), false
 	}
 	if m.literal == "" {
 		return nil, true
@@ -204,7 +212,7 @@ func (m *matcher) lines(x *catalogue.NameIndex, hits []catalogue.LineAt) (_ []ca
 			break
 		}
 		end += at
-		hits = append(hits, catalogue.LineAt{Line: line, Start: strings.LastIndexByte(text[:at], '\n') + 1, End: end})
+		hits = append(hits, catalogue.LineAt{Line: line, Start: strings.LastIndexByte(text[:at], '\n') + 1, End: end, At: at})
 		next := strings.Index(text[end:], m.literal)
 		if next < 0 {
 			break

@@ -34,6 +34,7 @@ type Query struct {
 	Except []catalogue.Match
 	Around int // lines to give before and after a hit in a text
 	Most   int // how many hits to keep, the best; 0 for all. All are counted.
+	Few    int // all are kept where there are no more than these
 }
 
 // Where tells in what a hit was found.
@@ -65,6 +66,10 @@ type Hit struct {
 	in   Where       // "" for a hit in a name
 	hash schema.Hash // of an object whose name is hit
 	rank rankOf
+
+	// Where the object's identity and hash are found.
+	chunk *catalogue.Chunk
+	entry int
 }
 
 // Kind returns the kind of the object or the part.
@@ -157,11 +162,15 @@ func Find(ctx context.Context, c *catalogue.Catalogue, r *catalogue.Resolver, q 
 	if err != nil {
 		return nil, err
 	}
-	find := func(snapshots []*catalogue.Snapshot) (*keeper, error) {
+	find := func(snapshots []*catalogue.Snapshot, q *Query, m *matcher) (*keeper, error) {
+		most := 0
+		if q.Most > 0 {
+			most = max(q.Most, q.Few)
+		}
 		workers := min(4, runtime.GOMAXPROCS(0))
 		finders := make([]finder, workers)
 		for i := range finders {
-			finders[i] = finder{q: &q, m: m, columns: columns, except: except, objectsOnly: objectsOnly, keeper: keeper{most: q.Most, worst: rankOf{math.MaxInt32, math.MaxInt64}}}
+			finders[i] = finder{q: q, m: m, texts: texts, columns: columns, except: except, objectsOnly: objectsOnly, keeper: keeper{most: most, worst: rankOf{math.MaxInt32, math.MaxInt64}}}
 		}
 		err := c.Scan(ctx, snapshots, workers, func(worker int, k *catalogue.Chunk) error { return finders[worker].chunk(k) })
 		best := &finders[0].keeper
@@ -169,16 +178,16 @@ func Find(ctx context.Context, c *catalogue.Catalogue, r *catalogue.Resolver, q 
 			best.hits = append(best.hits, finders[i+1].hits...)
 			best.total += finders[i+1].total
 		}
-		if q.Texts && err == nil {
-			var hits []*Hit
-			hits, err = findTexts(ctx, c, r, snapshots, &q, texts, columns, except)
-			best.hits = append(best.hits, hits...)
-			best.total += len(hits)
+		if best.total > best.most {
+			best.most = q.Most
 		}
 		best.cut()
-		return best, err
+		if err != nil {
+			return nil, err
+		}
+		return best, identify(best.hits, best.total <= len(best.hits))
 	}
-	best, err := find(res.Sources)
+	best, err := find(res.Sources, &q, m)
 	if err != nil {
 		return nil, err
 	}
@@ -192,29 +201,52 @@ func Find(ctx context.Context, c *catalogue.Catalogue, r *catalogue.Resolver, q 
 	// What the limits leave out, and near names.
 	if len(q.Kinds) > 0 || len(q.Within) > 0 || len(q.Environments) > 0 || q.Type != "" {
 		q.Kinds, q.Within, q.Environments, q.Type, q.Most = nil, nil, nil, "", mostOutside // what --except leaves out is no surprise
-		outside, err := find(latest)
+		outside, err := find(latest, &q, m)
 		if err != nil {
 			return nil, err
 		}
 		res.Outside = outside.hits
 	}
 	if !q.Regex {
-		for _, text := range append([]string{q.Text}, q.Or...) {
-			near, err := r.NearNames(ctx, strings.Trim(text, "*%?"))
-			if err != nil {
-				return nil, err
-			}
-			res.Near = append(res.Near, near...)
-			if len(near) == 0 {
-				words, err := nearWords(ctx, c, latest, text)
-				if err != nil {
-					return nil, err
-				}
-				res.Words = append(res.Words, words...)
-			}
-		}
+		return res, res.near(ctx, c, latest, q, func(q Query, m *matcher) (*keeper, error) { return find(latest, &q, m) })
 	}
 	return res, nil
+}
+
+// near fills in what is near the texts of a query that finds nothing.
+func (r *Result) near(ctx context.Context, c *catalogue.Catalogue, snapshots []*catalogue.Snapshot, q Query, find func(Query, *matcher) (*keeper, error)) error {
+	texts := append([]string{q.Text}, q.Or...)
+	near, err := findNear(ctx, c, snapshots, texts)
+	if err != nil {
+		return err
+	}
+	r.Near, r.Words = near.names, near.words
+	first := 0
+	for _, text := range texts {
+		one := q
+		one.Text, one.Texts = text, false
+		if phrase, ok := near.nearPhrase(one, first); ok {
+			m, err := newMatcher(phrase)
+			if err != nil {
+				return err
+			}
+			best, err := find(phrase, m)
+			if err != nil {
+				return err
+			}
+			for _, h := range best.hits {
+				if l := h.Location(); !slices.Contains(r.Near, l) {
+					r.Near = append(r.Near, l)
+				}
+			}
+		}
+		first += len(wordsIn(text))
+	}
+	r.Near = r.Near[:min(len(r.Near), mostNear)]
+	if len(r.Near) > 0 {
+		r.Words = nil
+	}
+	return nil
 }
 
 // mostOutside is how many hits outside the limits are kept.
@@ -228,7 +260,9 @@ type finder struct {
 	columns     []*matcher
 	except      *except
 	objectsOnly bool
-	lines       []catalogue.LineAt
+	texts       *matcher
+	lines       []catalogue.LineAt // of the last chunk, for the next one to use the memory again
+	textLines   []textLine
 }
 
 // having returns which entries of a chunk have a column for each of the patterns.
@@ -245,7 +279,7 @@ func (f *finder) having(k *catalogue.Chunk) (map[int]bool, error) {
 		lines, every := m.lines(k.Names, nil)
 		var err error
 		if every {
-			err = k.Names.Lines(nil, func(_ int, folded string, l catalogue.NameLine) bool { return take(folded, l) })
+			err = k.Names.Lines(take)
 		} else if len(lines) > 0 {
 			err = k.Names.Sparse(lines, take)
 		}
@@ -257,10 +291,34 @@ func (f *finder) having(k *catalogue.Chunk) (map[int]bool, error) {
 	return have, nil
 }
 
+// reach tells how much of a chunk a query's Within covers.
+type reach int
+
+const (
+	nowhere reach = iota
+	somewhere
+	everywhere
+)
+
+func (f *finder) reach(k *catalogue.Chunk) reach {
+	if len(f.q.Within) == 0 {
+		return everywhere
+	}
+	best := nowhere
+	for _, w := range f.q.Within {
+		if w.Contents.Snapshot.ID == k.Snapshot.ID && (w.Schema == "" || w.Schema == k.Schema()) {
+			if w.Entry == nil {
+				return everywhere
+			}
+			best = somewhere
+		}
+	}
+	return best
+}
+
 func (f *finder) chunk(k *catalogue.Chunk) error {
-	lines, every := f.m.lines(k.Names, f.lines[:0])
-	f.lines = lines
-	if !every && len(lines) == 0 {
+	reach := f.reach(k)
+	if reach == nowhere {
 		return nil
 	}
 	var have map[int]bool
@@ -270,8 +328,24 @@ func (f *finder) chunk(k *catalogue.Chunk) error {
 			return err
 		}
 	}
-	var broken error
+	if err := f.inNames(k, have, reach); err != nil || !f.q.Texts || f.objectsOnly {
+		return err
+	}
+	return f.inTexts(k, have, reach)
+}
+
+// inNames finds the hits among the names of a chunk, of those of its objects that have, nil for all.
+func (f *finder) inNames(k *catalogue.Chunk, have map[int]bool, reach reach) error {
+	lines, every := f.m.lines(k.Names, f.lines[:0])
+	f.lines = lines
 	order := int64(k.Place) << 32
+	if q := f.q; k.Names.Plain && f.m.plain() && len(q.Kinds)+len(q.Within)+len(q.WithColumns) == 0 && q.Type == "" && f.except == nil {
+		lines = f.promising(k.Names, lines, order)
+	}
+	if !every && len(lines) == 0 {
+		return nil
+	}
+	var broken error
 	take := func(folded string, l catalogue.NameLine) bool {
 		order++
 		if have != nil && !have[l.Entry] || f.objectsOnly && l.Part != "" {
@@ -288,20 +362,12 @@ func (f *finder) chunk(k *catalogue.Chunk) error {
 		if !wantedKind(f.q.Kinds, kind) || f.q.Type != "" && (l.Part != schema.KindColumn || !schema.MatchPattern(f.q.Type, l.Type)) {
 			return true
 		}
-		var entries []catalogue.Entry // loaded only for a hit that is kept
-		if len(f.q.Within) > 0 {
-			if entries, broken = k.Entries(); broken != nil {
+		if reach != everywhere || f.except != nil {
+			var id schema.ID
+			if id, broken = identity(k, &l); broken != nil {
 				return false
 			}
-			if !within(f.q.Within, k.Snapshot, &entries[l.Entry].ID) {
-				return true
-			}
-		}
-		if f.except != nil {
-			if entries, broken = k.Entries(); broken != nil {
-				return false
-			}
-			if f.except.has(k.Snapshot, entries[l.Entry].ID, l.Part, l.Name) {
+			if !within(f.q.Within, k.Snapshot, &id) || f.except.has(k.Snapshot, id, l.Part, l.Name) {
 				return true
 			}
 		}
@@ -309,23 +375,82 @@ func (f *finder) chunk(k *catalogue.Chunk) error {
 		if !f.takes(at) {
 			return true
 		}
-		if entries, broken = k.Entries(); broken != nil {
-			return false
-		}
-		h := &Hit{Snapshot: k.Snapshot, ID: entries[l.Entry].ID, Name: l.Name, Part: l.Part, Type: l.Type, NotNull: l.Flags&catalogue.NotNull != 0, rank: at}
+		h := &Hit{Snapshot: k.Snapshot, Name: strings.Clone(l.Name), Part: l.Part, Type: strings.Clone(l.Type), NotNull: l.Flags&catalogue.NotNull != 0, rank: at}
 		if l.Part == "" {
-			h.hash = entries[l.Entry].Hash
+			h.chunk, h.entry = k, l.Entry
+		} else if h.ID, broken = identity(k, &l); broken != nil {
+			return false
 		}
 		f.add(h)
 		return true
 	}
 	var err error
 	if every {
-		err = k.Names.Lines(nil, func(_ int, folded string, l catalogue.NameLine) bool { return take(folded, l) })
+		err = k.Names.Lines(take)
 	} else {
 		err = k.Names.Sparse(lines, take)
 	}
 	return cmp.Or(err, broken)
+}
+
+// promising counts the lines of hits that cannot be among the best, and returns the others: most of a broad
+// search needs no closer look. All of the lines are hits.
+func (f *finder) promising(x *catalogue.NameIndex, lines []catalogue.LineAt, order int64) []catalogue.LineAt {
+	kept := lines[:0]
+	for _, l := range lines {
+		name := x.Folded[l.Start:l.End]
+		at := l.At - l.Start
+		thing := anyColumn
+		if x.IsObject(l.Line) {
+			thing = anyRelation
+		}
+		best := rankOfSpan(name, [2]int{at, at + len(f.m.literal)}, thing, true)
+		if (rankOf{best, order}).compare(f.worst) < 0 {
+			kept = append(kept, l)
+		} else {
+			f.total++
+		}
+	}
+	return kept
+}
+
+// identity returns what object a line belongs to. That of a part follows from the names; entries are loaded
+// for no more than they have to.
+func identity(k *catalogue.Chunk, l *catalogue.NameLine) (schema.ID, error) {
+	if l.Part != "" {
+		return schema.ID{Kind: k.Kind(), Schema: k.Schema(), Name: strings.Clone(l.Object())}, nil
+	}
+	entries, err := k.Entries()
+	if err != nil {
+		return schema.ID{}, err
+	}
+	return entries[l.Entry].ID, nil
+}
+
+// identify fills in which objects the hits that do not tell yet are in, and of those in names of objects, if all
+// hits are there to be compared, what they hold.
+func identify(hits []*Hit, all bool) error {
+	for _, h := range hits {
+		if h.chunk == nil {
+			continue
+		}
+		if kind := h.chunk.Kind(); h.in == "" && !all && kind.IsRelation() { // its name tells
+			h.ID, h.chunk = schema.ID{Kind: kind, Schema: h.chunk.Schema(), Name: h.Name}, nil
+			continue
+		}
+		entries, err := h.chunk.Entries()
+		if err != nil {
+			return err
+		}
+		h.ID, h.chunk = entries[h.entry].ID, nil
+		switch {
+		case h.in == "":
+			h.hash = entries[h.entry].Hash
+		case h.Part == "":
+			h.Name = h.ID.Name
+		}
+	}
+	return nil
 }
 
 // rankOf is what hits are ordered by: how good they are, then where they were found.
@@ -341,26 +466,39 @@ func (a rankOf) compare(b rankOf) int {
 // rank orders hits: exact, prefix, word start, inside; relations before other objects before parts; the
 // shorter name first, live before other environments.
 func rank(s *catalogue.Snapshot, object schema.Kind, l *catalogue.NameLine, first [2]int) int32 {
+	thing := anyRelation
+	switch {
+	case l.Part == schema.KindColumn:
+		thing = anyColumn
+	case l.Part != "":
+		thing = anyPart
+	case !object.IsRelation():
+		thing = anyObject
+	}
+	return rankOfSpan(l.Name, first, thing, s.Environment == "live")
+}
+
+// Classes of things, the best first.
+const (
+	anyRelation = iota
+	anyObject
+	anyColumn
+	anyPart
+)
+
+// rankOfSpan ranks a hit at those bytes of a name, of a thing of the given class.
+func rankOfSpan(name string, first [2]int, thing int, live bool) int32 {
 	n := 3
 	switch {
-	case first[0] == 0 && first[1] == len(l.Name):
+	case first[0] == 0 && first[1] == len(name):
 		n = 0
 	case first[0] == 0:
 		n = 1
-	case strings.IndexByte("_ -.$", l.Name[first[0]-1]) >= 0:
+	case strings.IndexByte("_ -.$", name[first[0]-1]) >= 0:
 		n = 2
 	}
-	n *= 4
-	switch {
-	case l.Part == schema.KindColumn:
-		n += 2
-	case l.Part != "":
-		n += 3
-	case !object.IsRelation():
-		n++
-	}
-	n = n<<9 | min(len(l.Name), 255)<<1
-	if s.Environment != "live" {
+	n = (n*4+thing)<<9 | min(len(name), 255)<<1
+	if !live {
 		n++
 	}
 	return int32(n)

@@ -1,10 +1,11 @@
 package search
 
 import (
-	"context"
+	"cmp"
 	"regexp"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/schema"
@@ -37,111 +38,143 @@ func newTextMatcher(q Query) (*matcher, error) {
 	return m, nil
 }
 
-// mayHold reports whether the compact form of an object may hold what matches. It errs on the side of yes.
-func (m *matcher) mayHold(content []byte) bool {
-	if slices.ContainsFunc(m.any, func(one *matcher) bool { return one.mayHold(content) }) {
-		return true
+// textLine is a line of a chunk's texts, without its line break.
+type textLine struct{ start, end int }
+
+// textLines appends the lines of texts that match, in any order, some perhaps twice.
+func (m *matcher) textLines(x *catalogue.TextIndex, lines []textLine) []textLine {
+	for _, one := range m.any {
+		lines = one.textLines(x, lines)
 	}
-	if m.literal == "" {
-		return len(m.any) == 0
+	if m.any != nil {
+		return lines
 	}
-	for i := range len(m.literal) {
-		if c := m.literal[i]; c >= 0x80 || c < ' ' {
-			return true
+	if !x.Plain {
+		lines = m.oddLines(x, lines)
+	}
+	for at := 0; ; {
+		i := strings.Index(x.Folded[at:], m.literal)
+		if i < 0 || at+i >= len(x.Folded) {
+			return lines
+		}
+		line := textLine{start: at + strings.LastIndexByte(x.Folded[at:at+i], '\n') + 1, end: len(x.Folded)}
+		if n := strings.IndexByte(x.Folded[at+i:], '\n'); n >= 0 {
+			line.end = at + i + n
+		}
+		text := x.Body[line.start:line.end]
+		if (x.Plain || ascii(text)) && (m.plain() || m.matches(text)) {
+			lines = append(lines, line)
+		}
+		if at = line.end + 1; at > len(x.Folded) {
+			return lines
 		}
 	}
-	first := m.literal[0]
-	for i := 0; i+len(m.literal) <= len(content); i++ {
-		if lower(content[i]) != first {
-			continue
-		}
-		n := 1
-		for n < len(m.literal) && lower(content[i+n]) == m.literal[n] {
-			n++
-		}
-		if n == len(m.literal) {
-			return true
-		}
-	}
-	return false
 }
 
-func lower(c byte) byte {
-	if 'A' <= c && c <= 'Z' {
-		c += 'a' - 'A'
+// oddLines appends those of the lines that match that are not ASCII: in them letters may look otherwise and be
+// the same.
+func (m *matcher) oddLines(x *catalogue.TextIndex, lines []textLine) []textLine {
+	for at := 0; at < len(x.Body); {
+		end := len(x.Body)
+		if n := strings.IndexByte(x.Body[at:], '\n'); n >= 0 {
+			end = at + n
+		}
+		if text := x.Body[at:end]; !ascii(text) && m.matches(text) {
+			lines = append(lines, textLine{at, end})
+		}
+		at = end + 1
 	}
-	return c
+	return lines
 }
 
-// findTexts looks through the definitions and comments of the latest snapshots.
-func findTexts(ctx context.Context, c *catalogue.Catalogue, r *catalogue.Resolver, snapshots []*catalogue.Snapshot, q *Query, m *matcher, columns []*matcher, not *except) ([]*Hit, error) {
-	var all []*Hit
-	for _, s := range snapshots {
-		t, err := r.Contents(ctx, s)
-		if err != nil {
-			return nil, err
-		}
-		var wanted []*catalogue.Entry
-		for i := range t.Entries {
-			if within(q.Within, s, &t.Entries[i].ID) {
-				wanted = append(wanted, &t.Entries[i])
-			}
-		}
-		hits := make([][]*Hit, len(wanted))
-		err = c.Select(ctx, wanted, m.mayHold, func(i int, o *schema.Object) error {
-			for _, column := range columns {
-				if o.Relation == nil || !slices.ContainsFunc(o.Relation.Columns, func(c schema.Column) bool {
-					return column.spans(c.Name, catalogue.FoldLine(c.Name)) != nil
-				}) {
-					return nil
-				}
-			}
-			hits[i] = slices.DeleteFunc(textHits(s, o, q, m), func(h *Hit) bool { return not.has(s, h.ID, h.Part, h.Name) })
-			return nil
-		})
-		if err != nil {
-			return nil, err
-		}
-		for _, of := range hits {
-			for _, h := range of {
-				h.rank.place = int64(len(all))
-				all = append(all, h)
-			}
-		}
-	}
-	return all, nil
+func (m *matcher) matches(line string) bool {
+	line = strings.TrimSuffix(line, "\r")
+	return m.spans(line, catalogue.FoldLine(line)) != nil
 }
 
-func textHits(s *catalogue.Snapshot, o *schema.Object, q *Query, m *matcher) []*Hit {
-	var hits []*Hit
-	for _, text := range o.Texts() {
-		kind := text.Part
+func ascii(s string) bool {
+	for i := range len(s) {
+		if s[i] >= utf8.RuneSelf {
+			return false
+		}
+	}
+	return true
+}
+
+// inTexts finds the hits in the texts of a chunk. Its names are of no use afterwards.
+func (f *finder) inTexts(k *catalogue.Chunk, have map[int]bool, reach reach) error {
+	x, err := k.Texts()
+	if err != nil || x == nil {
+		return err
+	}
+	lines := f.texts.textLines(x, f.textLines[:0])
+	f.textLines = lines
+	if len(lines) == 0 {
+		return nil
+	}
+	slices.SortFunc(lines, func(a, b textLine) int { return cmp.Compare(a.start, b.start) })
+	lines = slices.Compact(lines)
+	items, err := x.Items()
+	if err != nil {
+		return err
+	}
+	at := rankOf{rankOfText, int64(k.Place) << 32}
+	if k.Snapshot.Environment != "live" {
+		at.rank++
+	}
+	item := 0
+	wanted := func(t *catalogue.TextItem) (bool, error) {
+		kind := t.Part
 		if kind == "" {
-			kind = o.Kind
+			kind = k.Kind()
 		}
-		if !wantedKind(q.Kinds, kind) || q.Type != "" && (text.Part != schema.KindColumn || !schema.MatchPattern(q.Type, text.Type)) {
-			continue
+		if have != nil && !have[t.Entry] || !wantedKind(f.q.Kinds, kind) || f.q.Type != "" && (t.Part != schema.KindColumn || !schema.MatchPattern(f.q.Type, t.Type)) {
+			return false, nil
 		}
-		lines := strings.Split(strings.ReplaceAll(text.Text, "\r\n", "\n"), "\n")
-		for i, line := range lines {
-			if m.spans(line, catalogue.FoldLine(line)) == nil {
-				continue
+		if reach == everywhere && f.except == nil {
+			return true, nil
+		}
+		entries, err := k.Entries()
+		if err != nil {
+			return false, err
+		}
+		id, name := entries[t.Entry].ID, t.Name
+		if t.Part == "" {
+			name = id.Name
+		}
+		return within(f.q.Within, k.Snapshot, &id) && !f.except.has(k.Snapshot, id, t.Part, name), nil
+	}
+	seen, take := -1, false // the item that was asked for last, and whether it is wanted
+	for _, line := range lines {
+		at.place++
+		for items[item].End < line.start {
+			item++
+		}
+		t := &items[item]
+		if item != seen {
+			if take, err = wanted(t); err != nil {
+				return err
 			}
-			h := &Hit{Snapshot: s, ID: o.ID(), Part: text.Part, Name: text.Name, Type: text.Type, Line: i + 1, Text: line, in: InDefinition, rank: rankOf{rank: rankOfText}}
-			if h.Part == "" {
-				h.Name = o.Name
-			}
-			if q.Around > 0 {
-				h.Before, h.After = lines[max(0, i-q.Around):i], lines[i+1:min(len(lines), i+1+q.Around)]
-			}
-			if text.Comment {
-				h.in = InComment
-			}
-			if s.Environment != "live" {
-				h.rank.rank++
-			}
-			hits = append(hits, h)
+			seen = item
+		}
+		if take && f.takes(at) {
+			f.add(f.textHit(k, x, t, line, at))
 		}
 	}
-	return hits
+	return nil
+}
+
+// textHit makes the hit of a line.
+func (f *finder) textHit(k *catalogue.Chunk, x *catalogue.TextIndex, t *catalogue.TextItem, line textLine, at rankOf) *Hit {
+	h := &Hit{Snapshot: k.Snapshot, Part: t.Part, Name: strings.Clone(t.Name), Type: strings.Clone(t.Type), in: InDefinition, rank: at, chunk: k, entry: t.Entry}
+	if t.Comment {
+		h.in = InComment
+	}
+	h.Line = 1 + strings.Count(x.Body[t.Start:line.start], "\n")
+	h.Text = strings.Clone(strings.TrimSuffix(x.Body[line.start:line.end], "\r"))
+	if f.q.Around > 0 {
+		all := strings.Split(strings.ReplaceAll(strings.Clone(x.Body[t.Start:t.End]), "\r\n", "\n"), "\n")
+		h.Before, h.After = all[max(0, h.Line-1-f.q.Around):h.Line-1], all[h.Line:min(len(all), h.Line+f.q.Around)]
+	}
+	return h
 }
