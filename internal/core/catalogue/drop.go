@@ -110,9 +110,6 @@ func (c *Catalogue) Drop(ctx context.Context, all []*Snapshot) error {
 			keys = keys[n:]
 		}
 	}
-	if len(dead)+len(deadPacks) == 0 {
-		return c.explain("writing to", tx.Commit())
-	}
 	committed, failed, err := c.rewriteIndexes(ctx, tx)
 	if err != nil {
 		return c.explain("writing to", err)

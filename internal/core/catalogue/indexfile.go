@@ -16,12 +16,12 @@ import (
 
 // The indexes of names and texts lie in a file of their own beside the database, since a search reads them
 // all and a plain file is read several times as quickly as the pages of a database. The file only grows;
-// when chunks are dropped a file with the next number takes its place. Nothing depends on it: an index that
-// is missing or damaged is made again from the objects.
+// when snapshots are dropped, or too much of it belongs to none of the latest ones, a file with the next number
+// takes its place. Nothing depends on it: an index that is missing or damaged is made again from the objects.
 
 // indexPlace is where an index lies.
 type indexPlace struct {
-	file   uint32 // number of the file
+	file   uint32 // number of the file; 0: it is nowhere
 	sum    uint32 // CRC-32C of the index
 	length uint32
 	offset uint64
@@ -107,7 +107,7 @@ func (c *Catalogue) readIndex(p indexPlace, buf []byte) (_ []byte, ok bool) {
 		if err != nil || int64(p.length) > st.Size() {
 			return buf, false
 		}
-		buf = make([]byte, p.length)
+		buf = make([]byte, p.length, p.length+p.length/2) // the next may be a little longer
 	}
 	buf = buf[:p.length]
 	if _, err := f.ReadAt(buf, int64(p.offset)); err != nil {
@@ -196,8 +196,8 @@ func (w *indexWriter) close(ctx context.Context, tx *sql.Tx) error {
 	return err
 }
 
-// rewriteIndexes moves the indexes of all chunks to a new file, without those that no chunk needs any more,
-// and makes what is damaged. It returns what is to be done once the transaction is committed, and what if
+// rewriteIndexes moves the indexes to a new file, without those that none of the latest snapshots needs, and makes
+// what is damaged or missing. It returns what is to be done once the transaction is committed, and what if
 // it is not.
 func (c *Catalogue) rewriteIndexes(ctx context.Context, tx *sql.Tx) (committed, failed func(), err error) {
 	w := new(indexWriter)
@@ -216,32 +216,53 @@ func (c *Catalogue) rewriteIndexes(ctx context.Context, tx *sql.Tx) (committed, 
 			remove()
 		}
 	}()
-	chunks, err := placesOfChunks(ctx, tx)
+	roots, err := rootsOf(ctx, tx)
 	if err != nil {
 		return nil, nil, err
 	}
+	before, err := placesOfChunks(ctx, tx)
+	if err != nil {
+		return nil, nil, err
+	}
+	after := make(map[schema.Hash]places, len(before))
 	var buf []byte
-	for hash, from := range chunks {
-		var to places
-		for which := range to {
-			index, ok := c.readIndex(from[which], buf)
-			buf = index
-			if !ok {
-				if index, err = c.remakeFor(ctx, tx, which, hash); err != nil {
+	for _, root := range roots {
+		if !root.latest {
+			continue
+		}
+		for _, ref := range root.refs {
+			if _, done := after[ref.hash]; done {
+				continue
+			}
+			var to places
+			for which := range to {
+				index, ok := c.readIndex(before[ref.hash][which], buf)
+				buf = index
+				if !ok {
+					if index, err = c.remakeFor(ctx, tx, which, ref.hash); err != nil {
+						return nil, nil, err
+					}
+				}
+				if to[which], err = w.add(index); err != nil {
 					return nil, nil, err
 				}
 			}
-			if to[which], err = w.add(index); err != nil {
-				return nil, nil, err
-			}
+			after[ref.hash] = to
 		}
-		chunks[hash] = to
-		if _, err := tx.ExecContext(ctx, "UPDATE chunk SET places = ? WHERE hash = ?", to.append(nil), hash[:]); err != nil {
+	}
+	for hash := range before {
+		if _, err := tx.ExecContext(ctx, "UPDATE chunk SET places = ? WHERE hash = ?", after[hash].append(nil), hash[:]); err != nil {
 			return nil, nil, err
 		}
 	}
-	if err := placeSnapshots(ctx, tx, chunks); err != nil {
-		return nil, nil, err
+	for _, root := range roots {
+		list := []byte{}
+		for _, ref := range root.refs {
+			list = after[ref.hash].append(list)
+		}
+		if _, err := tx.ExecContext(ctx, "UPDATE snapshot SET places = ? WHERE id = ?", list, root.snapshot); err != nil {
+			return nil, nil, err
+		}
 	}
 	if err := w.close(ctx, tx); err != nil {
 		return nil, nil, err
@@ -282,43 +303,78 @@ func (c *Catalogue) remakeFor(ctx context.Context, tx *sql.Tx, which int, hash s
 	return c.remakeIndex(ctx, which, entries)
 }
 
-// placeSnapshots notes with every snapshot where the indexes of its chunks lie.
-func placeSnapshots(ctx context.Context, tx *sql.Tx, chunks map[schema.Hash]places) error {
-	rows, err := tx.QueryContext(ctx, "SELECT snapshot.id, node.body FROM snapshot JOIN node ON node.hash = snapshot.root")
+// rootOf is a snapshot with its chunks.
+type rootOf struct {
+	snapshot int64
+	latest   bool
+	refs     []chunkRef
+}
+
+// rootsOf returns all snapshots.
+func rootsOf(ctx context.Context, tx *sql.Tx) ([]rootOf, error) {
+	rows, err := tx.QueryContext(ctx, "SELECT id, id IN ("+latestIDs+"), body FROM snapshot JOIN node ON hash = root ORDER BY server, database, id")
 	if err != nil {
-		return err
+		return nil, err
 	}
 	defer rows.Close()
-	lists := map[int64][]byte{}
+	var all []rootOf
 	for rows.Next() {
-		var id int64
+		var r rootOf
 		var body []byte
-		if err := rows.Scan(&id, &body); err != nil {
-			return err
+		if err := rows.Scan(&r.snapshot, &r.latest, &body); err != nil {
+			return nil, err
 		}
-		refs, ok := decodeRoot(body)
-		if !ok {
-			return fmt.Errorf("%w: the root of snapshot %d is broken", ErrDamaged, id)
+		var ok bool
+		if r.refs, ok = decodeRoot(body); !ok {
+			return nil, fmt.Errorf("%w: the root of snapshot %d is broken", ErrDamaged, r.snapshot)
 		}
-		list := []byte{}
-		for _, ref := range refs {
-			list = chunks[ref.hash].append(list)
+		all = append(all, r)
+	}
+	return all, rows.Err()
+}
+
+// idleSize is up to what size the file of indexes is left alone, in bytes.
+const idleSize = 16 << 20
+
+// compactIndexes rewrites the file of indexes where more than half of it belongs to none of the latest
+// snapshots.
+func (c *Catalogue) compactIndexes(ctx context.Context) error {
+	var length int64
+	if err := c.db.QueryRowContext(ctx, "SELECT length FROM indexfile").Scan(&length); err != nil || length <= idleSize {
+		return c.explain("reading", err)
+	}
+	rows, err := c.db.QueryContext(ctx, "SELECT places FROM snapshot WHERE id IN ("+latestIDs+")")
+	if err != nil {
+		return c.explain("reading", err)
+	}
+	defer rows.Close()
+	needed := int64(0)
+	seen := map[indexPlace]bool{}
+	for rows.Next() {
+		var list []byte
+		if err := rows.Scan(&list); err != nil {
+			return c.explain("reading", err)
 		}
-		lists[id] = list
+		for ; len(list) >= placesSize; list = list[placesSize:] {
+			for _, p := range decodePlaces(list) {
+				if !seen[p] {
+					seen[p] = true
+					needed += int64(p.length)
+				}
+			}
+		}
 	}
 	if err := rows.Err(); err != nil {
-		return err
+		return c.explain("reading", err)
 	}
-	for id, list := range lists {
-		if _, err := tx.ExecContext(ctx, "UPDATE snapshot SET places = ? WHERE id = ?", list, id); err != nil {
-			return err
-		}
+	if length > 2*needed {
+		c.mendIndexes(ctx)
 	}
 	return nil
 }
 
-// mendIndexes makes damaged indexes once and for all. That it cannot be done is no failure: the next search
-// makes them again, for itself.
+// mendIndexes makes damaged indexes once and for all, and drops those that no latest snapshot needs. That it cannot
+// be done is no failure: the next search makes them again, for itself.
 func (c *Catalogue) mendIndexes(ctx context.Context) {
 	tx, err := c.db.BeginTx(ctx, nil)
 	if err != nil {

@@ -13,8 +13,8 @@ type indexReader struct {
 	keep bool // each index stays, instead of lying where the next will
 	bad  bool // an index was made from the objects
 
-	buf          []byte
-	text, folded []byte // of the index of texts
+	buf    []byte
+	folded []byte // of a window of texts
 }
 
 // read returns an index of a chunk.
@@ -23,7 +23,7 @@ func (r *indexReader) read(k *Chunk, which int) ([]byte, error) {
 	if r.buf, ok = r.c.readIndex(k.places[which], r.buf); ok {
 		return r.buf, nil
 	}
-	r.bad = true
+	r.bad = r.bad || k.places[which].file > 0
 	entries, err := k.Entries()
 	if err != nil {
 		return nil, err

@@ -82,7 +82,7 @@ func (c *Catalogue) Save(ctx context.Context, from Origin, r *schema.Reading) (*
 		}
 		err = w.write(ctx, s, needs, measures)
 		if err == nil {
-			return s, changes, nil
+			return s, changes, w.c.compactIndexes(ctx)
 		}
 		if !errors.Is(err, errDropped) {
 			return nil, nil, c.explain("writing to", err)
@@ -103,8 +103,9 @@ type saver struct {
 	entries  []Entry
 	chunks   []chunk
 	fresh    []bool            // by chunk: it has to be stored
+	bare     []bool            // by chunk: its indexes have to be stored
 	moves    uint32            // number of the file of indexes when it was looked what is stored: it grows with each drop
-	indexes  [][indexes][]byte // by chunk, if it has to be stored
+	indexes  [][indexes][]byte // by chunk, if they have to be stored
 	places   []places
 	packs    []*pack
 	inPack   map[schema.Hash]packed
@@ -137,7 +138,7 @@ func (w *saver) encode() {
 	work(middle, len(w.objects))
 	_ = half.Wait() // never fails
 	w.chunks = cut(w.entries)
-	w.fresh = make([]bool, len(w.chunks))
+	w.fresh, w.bare = make([]bool, len(w.chunks)), make([]bool, len(w.chunks))
 }
 
 // reuse finds the contents that are stored already, and counts what changed.
@@ -147,6 +148,7 @@ func (w *saver) reuse(ctx context.Context, before *Snapshot) (*Changes, error) {
 		return nil, w.c.explain("reading", err)
 	}
 	clear(w.fresh)
+	clear(w.bare)
 	w.places = make([]places, len(w.chunks))
 	for i, ch := range w.chunks {
 		var at []byte
@@ -154,8 +156,9 @@ func (w *saver) reuse(ctx context.Context, before *Snapshot) (*Changes, error) {
 		switch err {
 		case nil:
 			w.places[i] = decodePlaces(at)
+			w.bare[i] = w.places[i][namesIndex].file == 0
 		case sql.ErrNoRows:
-			w.fresh[i] = true
+			w.fresh[i], w.bare[i] = true, true
 			for _, e := range ch.entries {
 				wanted[e.Hash] = place{}
 			}
@@ -301,7 +304,7 @@ func (w *saver) fillPacks() error {
 	w.indexes = make([][indexes][]byte, len(w.chunks))
 	at = 0
 	for i, ch := range w.chunks {
-		if w.fresh[i] {
+		if w.bare[i] {
 			objects := w.objects[at : at+len(ch.entries)]
 			both.Go(func() error {
 				for which := range indexes {
@@ -381,13 +384,18 @@ func (w *saver) write(ctx context.Context, s *Snapshot, needs, measures []byte) 
 					ch.entries[j].at = place{in.pack.id, in.offset, in.length}
 				}
 			}
+			if _, err := tx.ExecContext(ctx, "INSERT INTO chunk (hash, places, entries) VALUES (?, '', ?) ON CONFLICT (hash) DO NOTHING",
+				ch.hash[:], encodeEntries(ch.entries)); err != nil {
+				return err
+			}
+		}
+		if w.bare[i] {
 			for which, body := range w.indexes[i] {
 				if w.places[i][which], err = index.add(body); err != nil {
 					return err
 				}
 			}
-			if _, err := tx.ExecContext(ctx, "INSERT INTO chunk (hash, places, entries) VALUES (?, ?, ?) ON CONFLICT (hash) DO NOTHING",
-				ch.hash[:], w.places[i].append(nil), encodeEntries(ch.entries)); err != nil {
+			if _, err := tx.ExecContext(ctx, "UPDATE chunk SET places = ? WHERE hash = ?", w.places[i].append(nil), ch.hash[:]); err != nil {
 				return err
 			}
 		}

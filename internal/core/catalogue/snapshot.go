@@ -99,8 +99,10 @@ func (c *Catalogue) Snapshots(ctx context.Context) ([]*Snapshot, error) {
 
 // Latest returns the latest snapshot of every database, by server and database.
 func (c *Catalogue) Latest(ctx context.Context) ([]*Snapshot, error) {
-	return c.query(ctx, "WHERE id IN (SELECT max(id) FROM snapshot WHERE path = '' GROUP BY server, database) ORDER BY server, database")
+	return c.query(ctx, "WHERE id IN ("+latestIDs+") ORDER BY server, database")
 }
+
+const latestIDs = "SELECT max(id) FROM snapshot WHERE path = '' GROUP BY server, database"
 
 // previous returns the latest snapshot of a database, nil if there is none.
 func (c *Catalogue) previous(ctx context.Context, server, database, path string) (*Snapshot, error) {

@@ -3,20 +3,46 @@ package catalogue
 import (
 	"encoding/binary"
 	"fmt"
-
-	"github.com/klauspost/compress/s2"
+	"strings"
+	"unsafe"
 
 	"echo-atlas/internal/core/schema"
 )
 
 // TextIndex holds the texts of a chunk's objects and their parts: definitions, expressions, comments.
 type TextIndex struct {
-	Body   string // all texts, each with a line break behind it
+	Body string // all texts, each with a line break behind it
+
+	count  int
+	heads  string
+	folded *[]byte // memory for a window
+}
+
+// TextWindow is a run of whole lines of an index.
+type TextWindow struct {
+	Start  int // in Body
+	Body   string
 	Folded string // the same, with ASCII letters in lower case
 	Plain  bool   // Body is ASCII
+}
 
-	count int
-	heads string
+// windowSize is about how much text is looked through at once, in bytes: little enough to stay in a cache of the
+// processor.
+const windowSize = 32 << 10
+
+// Windows calls each for all of the index, window by window. What each is given holds until it returns.
+func (x *TextIndex) Windows(each func(TextWindow)) {
+	for at := 0; at < len(x.Body); {
+		end := min(at+windowSize, len(x.Body))
+		if n := strings.IndexByte(x.Body[end:], '\n'); n >= 0 {
+			end += n + 1
+		}
+		w := TextWindow{Start: at, Body: x.Body[at:end]}
+		*x.folded, w.Plain = lowerInto(*x.folded, w.Body)
+		w.Folded = view(*x.folded)
+		each(w)
+		at = end
+	}
 }
 
 // TextItem is one text of the index.
@@ -56,7 +82,7 @@ func encodeTexts(objects []*schema.Object) []byte {
 	}
 	b := binary.AppendUvarint(nil, uint64(count))
 	b = appendText(b, string(heads))
-	return append(b, s2.EncodeBetter(nil, body)...)
+	return append(b, body...)
 }
 
 const isComment = 0x80
@@ -67,21 +93,15 @@ func (r *indexReader) texts(k *Chunk) (*TextIndex, error) {
 	if err != nil || len(index) == 0 {
 		return nil, err
 	}
-	x, packed, err := decodeTexts(index)
-	if err == nil {
-		if r.text, err = s2.Decode(r.text[:cap(r.text)], packed); err != nil {
-			err = fmt.Errorf("%w: an index of texts: %v", ErrDamaged, err)
-		}
-	}
+	x, body, err := decodeTexts(index)
 	if err != nil {
 		return nil, r.c.explain("reading", err)
 	}
-	r.folded, x.Plain = lowerInto(r.folded, r.text)
-	x.Body, x.Folded = view(r.text), view(r.folded)
+	x.Body, x.folded = view(body), &r.folded
 	return x, nil
 }
 
-func decodeTexts(index []byte) (x *TextIndex, packed []byte, err error) {
+func decodeTexts(index []byte) (x *TextIndex, body []byte, err error) {
 	r := byteReader{s: view(index)}
 	x = &TextIndex{count: int(r.number()), heads: r.text()}
 	if r.failed || x.count > len(x.heads) {
@@ -119,23 +139,23 @@ func (x *TextIndex) Items() ([]TextItem, error) {
 
 // lowerInto writes a text, with its ASCII letters in lower case, into buf, which it makes longer where it has
 // to. plain tells that all of it is ASCII.
-func lowerInto(buf, text []byte) (_ []byte, plain bool) {
+func lowerInto(buf []byte, text string) (_ []byte, plain bool) {
 	if cap(buf) < len(text) {
 		buf = make([]byte, len(text))
 	}
 	buf = buf[:len(text)]
-	const (
-		high = 0x8080808080808080
-		ones = 0x0101010101010101
-	)
+	bytes := unsafe.Slice(unsafe.StringData(text), len(text))
 	seen := uint64(0)
 	i := 0
-	for ; i+8 <= len(text); i += 8 {
-		x := binary.LittleEndian.Uint64(text[i:])
-		seen |= x
-		// The high bit of each byte that is at least 'A', and of each that is above 'Z'.
-		from, beyond := x&^high+(0x80-'A')*ones, x&^high+(0x80-'Z'-1)*ones
-		binary.LittleEndian.PutUint64(buf[i:], x|(from&^beyond&^x&high)>>2)
+	for ; i+32 <= len(text); i += 32 {
+		from, to := bytes[i:i+32:i+32], buf[i:i+32:i+32]
+		a, b := binary.LittleEndian.Uint64(from), binary.LittleEndian.Uint64(from[8:])
+		c, d := binary.LittleEndian.Uint64(from[16:]), binary.LittleEndian.Uint64(from[24:])
+		seen |= a | b | c | d
+		binary.LittleEndian.PutUint64(to, lowerEight(a))
+		binary.LittleEndian.PutUint64(to[8:], lowerEight(b))
+		binary.LittleEndian.PutUint64(to[16:], lowerEight(c))
+		binary.LittleEndian.PutUint64(to[24:], lowerEight(d))
 	}
 	for ; i < len(text); i++ {
 		c := text[i]
@@ -146,4 +166,17 @@ func lowerInto(buf, text []byte) (_ []byte, plain bool) {
 		buf[i] = c
 	}
 	return buf, seen&high == 0
+}
+
+const (
+	ones = 0x0101010101010101
+	high = 0x80 * ones
+)
+
+// lowerEight returns eight bytes with the ASCII letters among them in lower case.
+func lowerEight(x uint64) uint64 {
+	seven := x &^ high
+	// The high bit of each byte that is at least 'A', and of each that is above 'Z'.
+	from, beyond := seven+(0x80-'A')*ones, seven+(0x80-'Z'-1)*ones
+	return x | (from&^beyond&^x&high)>>2
 }

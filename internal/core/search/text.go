@@ -41,46 +41,47 @@ func newTextMatcher(q Query) (*matcher, error) {
 // textLine is a line of a chunk's texts, without its line break.
 type textLine struct{ start, end int }
 
-// textLines appends the lines of texts that match, in any order, some perhaps twice.
-func (m *matcher) textLines(x *catalogue.TextIndex, lines []textLine) []textLine {
+// textLines appends the lines of a window that match, in any order, some perhaps twice.
+func (m *matcher) textLines(w catalogue.TextWindow, lines []textLine) []textLine {
 	for _, one := range m.any {
-		lines = one.textLines(x, lines)
+		lines = one.textLines(w, lines)
 	}
 	if m.any != nil {
 		return lines
 	}
-	if !x.Plain {
-		lines = m.oddLines(x, lines)
+	if !w.Plain {
+		lines = m.oddLines(w, lines)
 	}
-	for at := 0; ; {
-		i := strings.Index(x.Folded[at:], m.literal)
-		if i < 0 || at+i >= len(x.Folded) {
-			return lines
+	for at := 0; at < len(w.Folded); {
+		i := strings.Index(w.Folded[at:], m.literal)
+		if i < 0 {
+			break
 		}
-		line := textLine{start: at + strings.LastIndexByte(x.Folded[at:at+i], '\n') + 1, end: len(x.Folded)}
-		if n := strings.IndexByte(x.Folded[at+i:], '\n'); n >= 0 {
-			line.end = at + i + n
+		start, end := at+strings.LastIndexByte(w.Folded[at:at+i], '\n')+1, lineEnd(w.Folded, at+i)
+		text := w.Body[start:end]
+		if (w.Plain || ascii(text)) && (m.plain() || m.matches(text)) {
+			lines = append(lines, textLine{w.Start + start, w.Start + end})
 		}
-		text := x.Body[line.start:line.end]
-		if (x.Plain || ascii(text)) && (m.plain() || m.matches(text)) {
-			lines = append(lines, line)
-		}
-		if at = line.end + 1; at > len(x.Folded) {
-			return lines
-		}
+		at = end + 1
 	}
+	return lines
+}
+
+// lineEnd returns where the line that holds the byte at a place ends.
+func lineEnd(text string, at int) int {
+	if n := strings.IndexByte(text[at:], '\n'); n >= 0 {
+		return at + n
+	}
+	return len(text)
 }
 
 // oddLines appends those of the lines that match that are not ASCII: in them letters may look otherwise and be
 // the same.
-func (m *matcher) oddLines(x *catalogue.TextIndex, lines []textLine) []textLine {
-	for at := 0; at < len(x.Body); {
-		end := len(x.Body)
-		if n := strings.IndexByte(x.Body[at:], '\n'); n >= 0 {
-			end = at + n
-		}
-		if text := x.Body[at:end]; !ascii(text) && m.matches(text) {
-			lines = append(lines, textLine{at, end})
+func (m *matcher) oddLines(w catalogue.TextWindow, lines []textLine) []textLine {
+	for at := 0; at < len(w.Body); {
+		end := lineEnd(w.Body, at)
+		if text := w.Body[at:end]; !ascii(text) && m.matches(text) {
+			lines = append(lines, textLine{w.Start + at, w.Start + end})
 		}
 		at = end + 1
 	}
@@ -107,7 +108,8 @@ func (f *finder) inTexts(k *catalogue.Chunk, have map[int]bool, reach reach) err
 	if err != nil || x == nil {
 		return err
 	}
-	lines := f.texts.textLines(x, f.textLines[:0])
+	lines := f.textLines[:0]
+	x.Windows(func(w catalogue.TextWindow) { lines = f.texts.textLines(w, lines) })
 	f.textLines = lines
 	if len(lines) == 0 {
 		return nil
