@@ -198,27 +198,28 @@ func (l *nearLook) chunk(k *catalogue.Chunk) {
 }
 
 // abbreviates reports whether a word is short for another, both folded: its beginning, or letters of it in
-// their order without vowels, such as qty for quantity; no is short for number.
+// their order, without vowels, such as qty for quantity, or most of them; no is short for number.
 func abbreviates(short, long string) bool {
-	const least = 3 // letters of a beginning
+	const beginning = 3 // letters
 	if len(short) < 2 || len(short) >= len(long) || short[0] != long[0] {
 		return false
 	}
-	if len(short) >= least && strings.HasPrefix(long, short) || short == "no" && long == "number" {
+	if len(short) >= beginning && strings.HasPrefix(long, short) || short == "no" && long == "number" {
 		return true
+	}
+	least := len(long) // bytes that a word with such letters has to have, times four
+	if strings.ContainsAny(short[1:], "aeiou") {
+		least = len(long) * 8 / 3
 	}
 	at := 1
 	for i := 1; i < len(short); i++ {
-		if strings.IndexByte("aeiou", short[i]) >= 0 {
-			return false
-		}
 		next := strings.IndexByte(long[at:], short[i])
 		if next < 0 {
 			return false
 		}
 		at += next + 1
 	}
-	return len(short)*4 >= len(long)
+	return len(short)*4 >= least
 }
 
 // nearPhrase returns a query for names that hold, one after the other, the words of a phrase or words near

@@ -1,6 +1,7 @@
 package search
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"math/rand/v2"
@@ -367,57 +368,158 @@ func TestAgainstPlainScan(t *testing.T) {
 		return b.String()
 	}
 	tables := map[string][]string{}
-	var all []string
+	type thing struct{ table, column string }
+	var all []thing
 	for range 900 {
 		table := word(4)
 		if tables[table] != nil {
 			continue
 		}
-		all = append(all, table)
+		all = append(all, thing{table: table})
 		seen := map[string]bool{}
 		for range 1 + random.IntN(6) {
 			if c := word(4); !seen[c] {
 				seen[c] = true
 				tables[table] = append(tables[table], c)
-				all = append(all, c)
+				all = append(all, thing{table, c})
 			}
 		}
 	}
 	c, r := stored(t, map[string]map[string][]string{"quay:live": tables})
-	ctx := context.Background()
-	for range 150 {
-		text := word(2)
-		if strings.ContainsAny(text, "*%?") {
-			continue
-		}
-		want := 0
+	check := func(q Query, matches func(name string) bool) {
+		t.Helper()
+		want := map[thing]bool{}
 		for _, n := range all {
-			if strings.Contains(catalogue.FoldLine(n), catalogue.FoldLine(text)) {
-				want++
+			if name := cmp.Or(n.column, n.table); matches(name) {
+				want[n] = true
 			}
 		}
-		res, err := Find(ctx, c, r, Query{Text: text})
-		if err != nil || res.Total != want || len(res.Hits) != want {
-			t.Errorf("%q: %d hits, a plain scan finds %d (%v)", text, res.Total, want, err)
+		res, err := Find(context.Background(), c, r, q)
+		if err != nil || res.Total != len(want) || len(res.Hits) != len(want) {
+			t.Fatalf("%q: %d hits, a plain scan finds %d (%v)", q.Text, res.Total, len(want), err)
 		}
 		for _, h := range res.Hits {
-			if len(res.Spans(h)) == 0 {
-				t.Errorf("%q: nothing matches in %q", text, h.Name)
+			is := thing{table: h.ID.Name}
+			if h.Part != "" {
+				is.column = h.Name
 			}
+			if !want[is] || len(res.Spans(h)) == 0 {
+				t.Errorf("%q: %q is no hit, or nothing in it is set off", q.Text, is)
+			}
+		}
+		few, err := Find(context.Background(), c, r, Query{Text: q.Text, Regex: q.Regex, Most: 7})
+		if best := res.Hits[:min(7, len(want))]; err != nil || few.Total != len(want) || !slices.Equal(names(few.Hits), names(best)) {
+			t.Errorf("%q: the best 7 of %d are %q, want %q (%v)", q.Text, few.Total, names(few.Hits), names(best), err)
+		}
+	}
+	for range 150 {
+		if text := word(2); !strings.ContainsAny(text, "*%?") && len(strings.Fields(text)) < 2 {
+			check(Query{Text: text}, func(name string) bool { return strings.Contains(catalogue.FoldLine(name), catalogue.FoldLine(text)) })
 		}
 	}
 	for _, expression := range []string{"^berth", "no$", "[0-9]", "tide|mooring", "^.{1,2}$"} {
 		re := regexp.MustCompile("(?i)" + expression)
+		check(Query{Text: expression, Regex: true}, func(name string) bool {
+			loc := re.FindStringIndex(name)
+			return loc != nil && loc[1] > loc[0]
+		})
+	}
+}
+
+// The same of texts, line by line.
+func TestTextsAgainstPlainScan(t *testing.T) {
+	random := rand.New(rand.NewPCG(8, 5))
+	pieces := []string{"berth", "Tide", "SELECT ", "É", "ß", "İ", "\u212a", "ſ", "k", "s", "_", " ", "\n", "\r\n", "\r", "\n\n", "'", "港", "x", "1", "--", "\x1b", "\x00", "\xff"}
+	text := func(n int) string {
+		var b strings.Builder
+		for range random.IntN(n) {
+			b.WriteString(pieces[random.IntN(len(pieces))])
+		}
+		return b.String()
+	}
+	type place struct {
+		object, part string
+		comment      bool
+		line         int
+	}
+	lines := map[place]string{}
+	add := func(p place, text string) {
+		for i, line := range strings.Split(text, "\n") {
+			p.line = i + 1
+			lines[p] = strings.TrimSuffix(line, "\r")
+		}
+	}
+	reading := &schema.Reading{Engine: "sqlite", Database: "berths", Taken: time.Unix(1e9, 0)}
+	for i := range 1500 {
+		o := &schema.Object{Kind: schema.KindTable, Name: fmt.Sprint("t", i), Relation: &schema.Relation{Columns: []schema.Column{{Name: "c", Type: "TEXT", Default: text(9), Comment: text(4)}}}}
+		if i%3 == 0 {
+			o = &schema.Object{Kind: schema.KindView, Name: fmt.Sprint("v", i), Comment: text(6), Relation: &schema.Relation{Query: "SELECT 1\n" + text(300)}}
+		}
+		reading.Objects = append(reading.Objects, o)
+		for _, x := range o.Texts() {
+			add(place{object: o.Name, part: x.Name, comment: x.Comment}, x.Text)
+		}
+	}
+	ctx := context.Background()
+	c, err := catalogue.Open(ctx, t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer c.Close()
+	if _, _, err := c.Save(ctx, catalogue.Origin{Server: "quay"}, reading); err != nil {
+		t.Fatal(err)
+	}
+	r, err := c.NewResolver(ctx, time.Now())
+	if err != nil {
+		t.Fatal(err)
+	}
+	check := func(q Query, matches func(line string) bool) {
+		t.Helper()
+		q.Texts = true
 		want := 0
-		for _, n := range all {
-			if loc := re.FindStringIndex(n); loc != nil && loc[1] > loc[0] {
+		for _, line := range lines {
+			if matches(line) {
 				want++
 			}
 		}
-		res, err := Find(ctx, c, r, Query{Text: expression, Regex: true})
-		if err != nil || res.Total != want {
-			t.Errorf("%s: %d hits, a plain scan finds %d (%v)", expression, res.Total, want, err)
+		res, err := Find(ctx, c, r, q)
+		if err != nil {
+			t.Fatal(err)
 		}
+		got := 0
+		for _, h := range res.Hits {
+			if h.Line == 0 {
+				continue // in a name
+			}
+			got++
+			p := place{object: h.ID.Name, comment: h.Where() == InComment, line: h.Line}
+			if h.Part != "" {
+				p.part = h.Name
+			}
+			if line, ok := lines[p]; !ok || line != h.Text || !matches(line) {
+				t.Errorf("%q: %+v says %q, the plain scan %q", q.Text, p, h.Text, line)
+			}
+		}
+		if got != want {
+			t.Errorf("%q: %d hits in texts, a plain scan finds %d", q.Text, got, want)
+		}
+		if few, err := Find(ctx, c, r, Query{Text: q.Text, Or: q.Or, Regex: q.Regex, Texts: true, Most: 5}); err != nil || few.Total != res.Total || !slices.Equal(names(few.Hits), names(res.Hits[:min(5, len(res.Hits))])) {
+			t.Errorf("%q: of the best five %d are counted, of all %d (%v)", q.Text, few.Total, res.Total, err)
+		}
+	}
+	holds := func(text string) func(string) bool {
+		return func(line string) bool { return strings.Contains(catalogue.FoldLine(line), catalogue.FoldLine(text)) }
+	}
+	for _, of := range []string{"berth", "K", "ks", "É", "é", "ß", "i", "İ", "港", "tideberth", "select ", "'", "\x1b", "1x", "--s", "zzz"} {
+		check(Query{Text: of}, holds(of))
+	}
+	check(Query{Text: "berthx", Or: []string{"x1", "ké"}}, func(line string) bool { return holds("berthx")(line) || holds("x1")(line) || holds("ké")(line) })
+	for _, expression := range []string{"^select", "berth$", "k.s", "x+1", "é|tide", "^.$", "[^ -~]", "t(id)e"} {
+		re := regexp.MustCompile("(?i)" + expression)
+		check(Query{Text: expression, Regex: true}, func(line string) bool {
+			loc := re.FindStringIndex(line)
+			return loc != nil && loc[1] > loc[0]
+		})
 	}
 }
 
