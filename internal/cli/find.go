@@ -187,19 +187,48 @@ func textCell(res *search.Result, h *search.Hit) render.Cell {
 	return cell
 }
 
-// hitTable shows hits, with what matches set off in the address.
+// hitTable shows hits, those of one object together, with what matches set off in the address. Of several hits
+// in one object the address of the object stands once, and below it the rest of each.
 func (a *app) hitTable(res *search.Result, groups []search.Group) *render.Table {
 	t := &render.Table{NoHead: true, Columns: []render.Column{{}, {Min: 24, Keep: true}, {Min: 8}, {Min: 12}}}
-	for _, g := range groups {
-		h, others := g.Hit, render.Cell{Text: alsoIn(g), Style: render.Faint}
-		where := h.Location().String()
-		last := schema.QuotePart(h.Name)
-		cell := render.Cell{Text: where}
-		if h.Line > 0 {
-			t.AddCells(render.Cell{Text: string(h.Kind()), Style: render.Faint}, cell, textCell(res, h), others)
+	for _, of := range search.ByObject(groups) {
+		first := of[0]
+		if len(of) == 1 {
+			a.hitRow(t, res, first, first.Location().String(), string(first.Kind()))
 			continue
 		}
-		if last == h.Name { // not quoted: the name ends the address, or its signature does
+		whole := first.Snapshot.Locate(first.ID, "", "").String()
+		own := slices.IndexFunc(of, func(g search.Group) bool { return g.Part == "" })
+		if own >= 0 {
+			a.hitRow(t, res, of[own], whole, string(first.ID.Kind))
+			name := of[own].Line == 0
+			of = slices.Delete(of, own, own+1)
+			if text := slices.IndexFunc(of, func(g search.Group) bool { return g.Part == "" }); name && text >= 0 && alsoIn(of[text]) == t.Rows[len(t.Rows)-1][3].Text {
+				t.Rows[len(t.Rows)-1][2] = textCell(res, of[text].Hit) // there is room for it
+				of = slices.Delete(of, text, text+1)
+			}
+		} else {
+			t.AddCells(render.Cell{Text: string(first.ID.Kind), Style: render.Faint}, render.Cell{Text: whole, Style: render.Faint})
+		}
+		for _, g := range of {
+			kind, rest := "", ""
+			if g.Part != "" {
+				kind, rest = "  "+string(g.Part), "  ."+schema.QuotePart(g.Name)
+			}
+			a.hitRow(t, res, g, rest, kind)
+		}
+	}
+	return t
+}
+
+// hitRow adds a hit to a table; where is its address, or the end of it.
+func (a *app) hitRow(t *render.Table, res *search.Result, g search.Group, where, kind string) {
+	h, cell := g.Hit, render.Cell{Text: where}
+	var detail render.Cell
+	if h.Line > 0 {
+		detail = textCell(res, h)
+	} else {
+		if last := schema.QuotePart(h.Name); last == h.Name { // not quoted: the name ends the address, or its signature does
 			start := len(where) - len(last)
 			if start >= 0 && where[start:] == last {
 				for _, s := range res.Spans(h) {
@@ -207,32 +236,31 @@ func (a *app) hitTable(res *search.Result, groups []search.Group) *render.Table 
 				}
 			}
 		}
-		detail := h.Type
-		if h.Kind() == schema.KindSynonym && detail != "" {
-			detail = "for " + detail
+		detail = render.Cell{Text: h.Type, Style: render.Faint}
+		if h.Kind() == schema.KindSynonym && detail.Text != "" {
+			detail.Text = "for " + detail.Text
 		}
 		if h.NotNull {
-			detail += " not null"
+			detail.Text += " not null"
 		}
-		t.AddCells(render.Cell{Text: string(h.Kind()), Style: render.Faint}, cell, render.Cell{Text: detail, Style: render.Faint}, others)
 	}
-	return t
+	t.AddCells(render.Cell{Text: kind, Style: render.Faint}, cell, detail, render.Cell{Text: alsoIn(g), Style: render.Faint})
 }
 
 // mostFolded is up to how many hits those that are the same thing in several environments become one row. Of
 // more only some are known, and a row could not say where else its thing is.
-const mostFolded = 300
+const mostFolded = 1000
 
-// fold returns the rows of hits.
-func fold(res *search.Result, hits []*search.Hit) []search.Group {
+// fold returns the rows of hits, of which up to limit are to be shown, 0 for all.
+func fold(res *search.Result, limit int) ([]search.Group, error) {
 	if res.Total <= len(res.Hits) {
-		return search.Fold(hits)
+		return search.Fold(res.Hits, limit)
 	}
-	rows := make([]search.Group, len(hits))
-	for i, h := range hits {
+	rows := make([]search.Group, len(res.Hits))
+	for i, h := range res.Hits {
 		rows[i].Hit = h
 	}
-	return rows
+	return rows, nil
 }
 
 // alsoIn says in which other environments a thing is, and where it differs.
@@ -281,7 +309,10 @@ func (a *app) around(res *search.Result, g search.Group) {
 
 func (a *app) findText(q search.Query, res *search.Result, limit int) error {
 	if len(res.Hits) > 0 {
-		rows := fold(res, res.Hits)
+		rows, err := fold(res, limit)
+		if err != nil {
+			return err
+		}
 		all := len(rows)
 		if limit > 0 {
 			rows = rows[:min(limit, all)]
@@ -295,7 +326,7 @@ func (a *app) findText(q search.Query, res *search.Result, limit int) error {
 		if err := a.hitTable(res, rows[:inTexts]).Text(a.Stdout, a.width, a.paint); err != nil {
 			return err
 		}
-		for i, g := range rows[inTexts:] {
+		for i, g := range slices.Concat(search.ByObject(rows[inTexts:])...) {
 			if i > 0 || inTexts > 0 {
 				a.printf("\n")
 			}
@@ -326,9 +357,12 @@ func (a *app) findText(q search.Query, res *search.Result, limit int) error {
 		}
 		a.printf("Nothing is %s %s here.\n", says, strings.Join(quoted, " or "))
 	}
-	if outside := search.Fold(res.Outside); len(outside) > 0 {
-		n := len(outside)
-		const most = 5
+	const most = 5
+	outside, err := search.Fold(res.Outside, most)
+	if err != nil {
+		return err
+	}
+	if n := len(outside); n > 0 {
 		a.printf("\nOutside what the options allow there %s:\n", map[bool]string{true: "is a hit", false: "are hits"}[n == 1])
 		if err := a.hitTable(res, outside[:min(n, most)]).Text(a.Stdout, a.width, a.paint); err != nil {
 			return err

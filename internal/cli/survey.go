@@ -29,6 +29,8 @@ func (a *app) surveyCommand() *cli.Command {
 		Flags: []cli.Flag{
 			&cli.StringFlag{Name: "from", Usage: "read the server at this `URL`, which need not be configured"},
 			&cli.StringFlag{Name: "name", Usage: "what to call the server of --from"},
+			&cli.StringFlag{Name: "environment", Usage: "the environment of the server of --from, such as live"},
+			&cli.StringFlag{Name: "family", Usage: "the family of the server of --from: which system it is, whatever the environment"},
 			&cli.StringFlag{Name: "label", Usage: "a `LABEL` for the new snapshots"},
 			&cli.IntFlag{Name: "jobs", Usage: "how many databases to read side by side", Value: 4},
 			&cli.BoolFlag{Name: "system", Usage: "read the engine's own objects and those of extensions, too"},
@@ -47,10 +49,12 @@ func (a *app) targets(cmd *cli.Command) ([]survey.Target, error) {
 		if len(names) > 0 {
 			return nil, usagef("--from reads one server; leave out %s", strings.Join(names, ", "))
 		}
-		return a.fromURL(from, cmd.String("name"))
+		return a.fromURL(config.Server{Name: cmd.String("name"), URL: from, Environment: cmd.String("environment"), Family: cmd.String("family")})
 	}
-	if cmd.String("name") != "" {
-		return nil, usagef("--name goes with --from")
+	for _, option := range []string{"name", "environment", "family"} {
+		if cmd.String(option) != "" {
+			return nil, usagef("--%s goes with --from", option)
+		}
 	}
 	if len(a.cfg.Servers) == 0 {
 		return nil, usagef("no server is configured; write %s (see docs/configuration.md), or give one with --from URL", config.FileName)
@@ -89,26 +93,26 @@ func (a *app) serverNames() []string {
 	return names
 }
 
-func (a *app) fromURL(from, name string) ([]survey.Target, error) {
-	e, err := a.Engines.ForURL(from)
+func (a *app) fromURL(from config.Server) ([]survey.Target, error) {
+	e, err := a.Engines.ForURL(from.URL)
 	if err != nil {
 		return nil, &exitError{exitUsage, err}
 	}
-	if name == "" {
-		name = e.Database(from)
-		if u, err := url.Parse(from); err == nil && u.Hostname() != "" {
-			name = u.Hostname()
+	if from.Name == "" {
+		from.Name = e.Database(from.URL)
+		if u, err := url.Parse(from.URL); err == nil && u.Hostname() != "" {
+			from.Name = u.Hostname()
 		}
 	}
-	if name == "" {
+	if from.Name == "" {
 		return nil, usagef("give the server of --from a name with --name")
 	}
 	for _, s := range a.cfg.Servers {
-		if s.Name == name {
-			return nil, usagef("the configuration already has a server %q; give another name with --name", name)
+		if s.Name == from.Name {
+			return nil, usagef("the configuration already has a server %q; give another name with --name", s.Name)
 		}
 	}
-	return []survey.Target{{Server: config.Server{Name: name, URL: from}, Trusted: true}}, nil
+	return []survey.Target{{Server: from, Trusted: true}}, nil
 }
 
 func (a *app) survey(ctx context.Context, cmd *cli.Command) error {

@@ -171,8 +171,8 @@ type Step struct {
 func Tour(lights Lights) []Step {
 	return []Step{
 		{"Read every object of every database into the catalogue.", []string{"survey"}},
-		{"The beacons are on SQL Server; here a stand-in plays it while the tour lasts.", []string{"survey", "--from", lights.URL("light-live"), "--name", "light-live"}},
-		{"And as the next release will have them.", []string{"survey", "--from", lights.URL("light-dev"), "--name", "light-dev"}},
+		{"The beacons are on SQL Server; here a stand-in plays it while the tour lasts.", []string{"survey", "--from", lights.URL("light-live"), "--name", "light-live", "--environment", "live", "--family", "light"}},
+		{"And as the next release will have them.", []string{"survey", "--from", lights.URL("light-dev"), "--name", "light-dev", "--environment", "dev", "--family", "light"}},
 		{"The office is on PostgreSQL and cannot be reached from here; it has sent a snapshot.", []string{"snapshots", "import", Exported, "--name", "office-live"}},
 		{"Which servers are there, and how old is what is known of them?", []string{"servers"}},
 		{"Who knows a draught? Names on all servers, tables and columns.", []string{"find", "draught"}},

@@ -15,8 +15,9 @@ type Other struct {
 }
 
 // Fold makes one group of the hits that are the same thing in several environments, in the order of the
-// first of each.
-func Fold(hits []*Hit) []Group {
+// first of each. Of objects only in the first groups, up to most or all if that is 0, it is told whether they
+// differ.
+func Fold(hits []*Hit, most int) ([]Group, error) {
 	type identity struct {
 		server, family, database string // server or family
 		id                       schema.ID
@@ -46,11 +47,57 @@ func Fold(hits []*Hit) []Group {
 			continue
 		}
 		first := groups[at].Hit
-		differs := h.hash != first.hash
-		if h.Part == schema.KindColumn {
-			differs = h.Type != first.Type || h.NotNull != first.NotNull
-		}
+		differs := h.Part == schema.KindColumn && (h.Type != first.Type || h.NotNull != first.NotNull)
 		groups[at].Others = append(groups[at].Others, Other{h, differs})
 	}
-	return groups
+	if most == 0 || most > len(groups) {
+		most = len(groups)
+	}
+	for _, g := range groups[:most] {
+		if len(g.Others) == 0 || g.Part != "" || g.in != "" {
+			continue
+		}
+		first, err := g.hash()
+		if err != nil {
+			return nil, err
+		}
+		for i := range g.Others {
+			hash, err := g.Others[i].hash()
+			if err != nil {
+				return nil, err
+			}
+			g.Others[i].Differs = hash != first
+		}
+	}
+	return groups, nil
+}
+
+// hash returns that of the object whose name is hit.
+func (h *Hit) hash() (schema.Hash, error) {
+	entries, err := h.chunk.Entries()
+	if err != nil {
+		return schema.Hash{}, err
+	}
+	return entries[h.entry].Hash, nil
+}
+
+// ByObject puts the groups of one object together, in the order of the first of each.
+func ByObject(groups []Group) [][]Group {
+	type object struct {
+		snapshot int64
+		id       schema.ID
+	}
+	var all [][]Group
+	places := map[object]int{}
+	for _, g := range groups {
+		key := object{g.Snapshot.ID, g.ID}
+		at, seen := places[key]
+		if !seen {
+			at = len(all)
+			places[key] = at
+			all = append(all, nil)
+		}
+		all[at] = append(all[at], g)
+	}
+	return all
 }

@@ -63,11 +63,10 @@ type Hit struct {
 	Before   []string // lines around it, as many as Query.Around asks for
 	After    []string
 
-	in   Where       // "" for a hit in a name
-	hash schema.Hash // of an object whose name is hit
+	in   Where // "" for a hit in a name
 	rank rankOf
 
-	// Where the object's identity and hash are found.
+	// Of a hit in the name of an object or in a text, where the object's identity and hash are found.
 	chunk *catalogue.Chunk
 	entry int
 }
@@ -163,14 +162,10 @@ func Find(ctx context.Context, c *catalogue.Catalogue, r *catalogue.Resolver, q 
 		return nil, err
 	}
 	find := func(snapshots []*catalogue.Snapshot, q *Query, m *matcher) (*keeper, error) {
-		most := 0
-		if q.Most > 0 {
-			most = max(q.Most, q.Few)
-		}
 		workers := min(4, runtime.GOMAXPROCS(0))
 		finders := make([]finder, workers)
 		for i := range finders {
-			finders[i] = finder{q: q, m: m, texts: texts, columns: columns, except: except, objectsOnly: objectsOnly, keeper: keeper{most: most, worst: rankOf{math.MaxInt32, math.MaxInt64}}}
+			finders[i] = finder{q: q, m: m, texts: texts, columns: columns, except: except, objectsOnly: objectsOnly, keeper: keeper{most: q.Most, few: q.Few, worst: rankOf{math.MaxInt32, math.MaxInt64}}}
 		}
 		err := c.Scan(ctx, snapshots, workers, func(worker int, k *catalogue.Chunk) error { return finders[worker].chunk(k) })
 		best := &finders[0].keeper
@@ -178,14 +173,11 @@ func Find(ctx context.Context, c *catalogue.Catalogue, r *catalogue.Resolver, q 
 			best.hits = append(best.hits, finders[i+1].hits...)
 			best.total += finders[i+1].total
 		}
-		if best.total > best.most {
-			best.most = q.Most
-		}
 		best.cut()
 		if err != nil {
 			return nil, err
 		}
-		return best, identify(best.hits, best.total <= len(best.hits))
+		return best, identify(best.hits)
 	}
 	best, err := find(res.Sources, &q, m)
 	if err != nil {
@@ -427,26 +419,22 @@ func identity(k *catalogue.Chunk, l *catalogue.NameLine) (schema.ID, error) {
 	return entries[l.Entry].ID, nil
 }
 
-// identify fills in which objects the hits that do not tell yet are in, and of those in names of objects, if all
-// hits are there to be compared, what they hold.
-func identify(hits []*Hit, all bool) error {
+// identify fills in which objects the hits that do not tell yet are in.
+func identify(hits []*Hit) error {
 	for _, h := range hits {
 		if h.chunk == nil {
 			continue
 		}
-		if kind := h.chunk.Kind(); h.in == "" && !all && kind.IsRelation() { // its name tells
-			h.ID, h.chunk = schema.ID{Kind: kind, Schema: h.chunk.Schema(), Name: h.Name}, nil
+		if kind := h.chunk.Kind(); h.in == "" && kind.IsRelation() { // its name tells
+			h.ID = schema.ID{Kind: kind, Schema: h.chunk.Schema(), Name: h.Name}
 			continue
 		}
 		entries, err := h.chunk.Entries()
 		if err != nil {
 			return err
 		}
-		h.ID, h.chunk = entries[h.entry].ID, nil
-		switch {
-		case h.in == "":
-			h.hash = entries[h.entry].Hash
-		case h.Part == "":
+		h.ID = entries[h.entry].ID
+		if h.in != "" && h.Part == "" {
 			h.Name = h.ID.Name
 		}
 	}
@@ -506,9 +494,18 @@ func rankOfSpan(name string, first [2]int, thing int, live bool) int32 {
 
 // keeper keeps the best hits of many.
 type keeper struct {
-	most, total int
-	worst       rankOf // what a hit must be better than, once most are kept
-	hits        []*Hit
+	most, few int // how many to keep, 0 for all; where there are no more than few, all are
+	total     int
+	worst     rankOf // what a hit must be better than, once most are kept
+	hits      []*Hit
+}
+
+// room returns how many hits are kept.
+func (k *keeper) room() int {
+	if k.total <= k.few {
+		return max(k.most, k.few)
+	}
+	return k.most
 }
 
 // takes counts a hit, and reports whether it may be among the best.
@@ -519,7 +516,7 @@ func (k *keeper) takes(rank rankOf) bool {
 
 func (k *keeper) add(h *Hit) {
 	k.hits = append(k.hits, h)
-	if k.most > 0 && len(k.hits) >= 2*k.most {
+	if k.most > 0 && len(k.hits) >= 2*k.room() {
 		k.cut()
 	}
 }
@@ -527,9 +524,9 @@ func (k *keeper) add(h *Hit) {
 // cut orders the hits and drops those that are not among the best.
 func (k *keeper) cut() {
 	order(k.hits)
-	if k.most > 0 && len(k.hits) >= k.most {
-		k.hits = k.hits[:k.most]
-		k.worst = k.hits[k.most-1].rank
+	if room := k.room(); k.most > 0 && len(k.hits) > room {
+		k.hits = k.hits[:room]
+		k.worst = k.hits[room-1].rank
 	}
 }
 

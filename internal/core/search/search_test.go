@@ -229,7 +229,11 @@ func TestFold(t *testing.T) {
 		}
 		var got []string
 		hits := 0
-		for _, g := range Fold(res.Hits) {
+		groups, err := Fold(res.Hits, 0)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, g := range groups {
 			row := []string{g.Snapshot.Server}
 			for _, o := range g.Others {
 				mark := map[bool]string{true: "!"}[o.Differs]
