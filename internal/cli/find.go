@@ -3,6 +3,7 @@ package cli
 import (
 	"cmp"
 	"context"
+	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -307,6 +308,19 @@ func (a *app) around(res *search.Result, g search.Group) {
 	}
 }
 
+// whereMost says in which databases most of the hits are, nothing where there is one.
+func whereMost(in []search.Count) string {
+	if len(in) < 2 {
+		return ""
+	}
+	const most = 3
+	var places []string
+	for _, c := range in[:min(most, len(in))] {
+		places = append(places, fmt.Sprintf("%s (%s)", render.Visible(c.Snapshot.Location().String()), render.Count(c.Hits)))
+	}
+	return fmt.Sprintf("\nthey are in %s, most in %s", render.Plural(len(in), "database", "databases"), strings.Join(places, ", "))
+}
+
 func (a *app) findText(q search.Query, res *search.Result, limit int) error {
 	if len(res.Hits) > 0 {
 		rows, err := fold(res, limit)
@@ -335,10 +349,10 @@ func (a *app) findText(q search.Query, res *search.Result, limit int) error {
 		a.printf("\n%s", render.Plural(res.Total, "hit", "hits"))
 		folded := all < len(res.Hits)
 		if folded {
-			a.printf(" in %s", render.Plural(all, "row", "rows"))
+			a.printf(", %s different", render.Count(all))
 		}
 		if len(rows) < all || len(res.Hits) < res.Total {
-			a.printf(", the best %s shown; for all add --limit 0, for fewer --kind, --in, --environment or --type", render.Count(len(rows)))
+			a.printf(", the best %s shown; for all add --limit 0, for fewer --in, --kind, --environment or --type%s", render.Count(len(rows)), whereMost(res.In))
 		} else if folded {
 			a.printf("; what several environments share stands once")
 		}
@@ -375,10 +389,7 @@ func (a *app) findText(q search.Query, res *search.Result, limit int) error {
 		a.printf("\nNear it:\n")
 		t := render.Table{NoHead: true, Columns: []render.Column{{}, {Min: 24}}}
 		for _, l := range res.Near {
-			kind := string(l.ID.Kind)
-			if kind == "" {
-				kind = "database"
-			}
+			kind := string(cmp.Or(l.PartKind, l.ID.Kind, "database"))
 			t.AddCells(render.Cell{Text: kind, Style: render.Faint}, render.Cell{Text: l.String()})
 		}
 		if err := t.Text(a.Stdout, a.width, a.paint); err != nil {

@@ -1,6 +1,9 @@
 package search
 
-import "echo-atlas/internal/core/schema"
+import (
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/schema"
+)
 
 // Group is a hit, and the same thing in other environments: in databases of the same name and family.
 type Group struct {
@@ -14,31 +17,43 @@ type Other struct {
 	Differs bool // an object in anything, a column in type or nullability
 }
 
+// counterpart is the same for an object in all environments: in databases of the same name and family.
+type counterpart struct {
+	server, family, database string // server or family
+	id                       schema.ID
+}
+
+func counterpartOf(s *catalogue.Snapshot, id schema.ID) counterpart {
+	if s.Family != "" {
+		return counterpart{family: s.Family, database: s.Database, id: id}
+	}
+	return counterpart{server: s.Server, database: s.Database, id: id}
+}
+
 // Fold makes one group of the hits that are the same thing in several environments, in the order of the
 // first of each. Of objects only in the first groups, up to most or all if that is 0, it is told whether they
 // differ.
 func Fold(hits []*Hit, most int) ([]Group, error) {
-	type identity struct {
-		server, family, database string // server or family
-		id                       schema.ID
-		part                     schema.Kind
-		name                     string
-		in                       Where
-		text                     string
-		nth                      int // of the same lines of one text
+	type thing struct {
+		counterpart
+		part schema.Kind
+		name string
+		in   Where
+		text string
+		nth  int // of the same lines of one text
+	}
+	type line struct {
+		thing
+		snapshot int64
 	}
 	var groups []Group
-	places, lines := map[identity]int{}, map[identity]int{}
+	places, lines := map[thing]int{}, map[line]int{}
 	for _, h := range hits {
-		s := h.Snapshot
-		key := identity{server: s.Server, database: s.Database, id: h.ID, part: h.Part, name: h.Name, in: h.in, text: h.Text}
+		key := thing{counterpart: counterpartOf(h.Snapshot, h.ID), part: h.Part, name: h.Name, in: h.in, text: h.Text}
 		if h.in != "" {
-			nth := lines[key]
-			lines[key]++
-			key.nth = nth
-		}
-		if s.Family != "" {
-			key.server, key.family = "", s.Family
+			l := line{key, h.Snapshot.ID}
+			key.nth = lines[l]
+			lines[l]++
 		}
 		at, seen := places[key]
 		if !seen {

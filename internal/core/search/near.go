@@ -81,13 +81,20 @@ func gather(looks []nearLook) (*nearThings, error) {
 		}
 	}
 	slices.SortFunc(names, nearName.compare)
+	seen := map[counterpart]bool{}
 	for _, n := range names {
 		if n.chunk != nil {
 			entries, err := n.chunk.Entries()
 			if err != nil {
 				return nil, err
 			}
-			n.location = n.chunk.Snapshot.Locate(entries[n.entry].ID, "", "")
+			s, id := n.chunk.Snapshot, entries[n.entry].ID
+			key := counterpartOf(s, id)
+			if seen[key] {
+				continue // in another environment
+			}
+			seen[key] = true
+			n.location = s.Locate(id, "", "")
 		}
 		if !slices.Contains(out.names, n.location) {
 			out.names = append(out.names, n.location)
@@ -144,6 +151,9 @@ func (a nearWord) compare(b nearWord) int {
 	return cmp.Or(cmp.Compare(a.distance, b.distance), strings.Compare(a.word, b.word))
 }
 
+// notLive puts places in other environments than live behind those there.
+const notLive = 1 << 61
+
 // nearLook is what one worker sees.
 type nearLook struct {
 	texts, words []nearText
@@ -191,7 +201,11 @@ func (l *nearLook) chunk(k *catalogue.Chunk) {
 		}
 		if k.Names.IsObject(line) {
 			entry++
-			l.name(names[start:end], nearName{place: int64(k.Place)<<32 + int64(entry), chunk: k, entry: entry})
+			n := nearName{place: int64(k.Place)<<32 + int64(entry), chunk: k, entry: entry}
+			if k.Snapshot.Environment != "live" {
+				n.place += notLive
+			}
+			l.name(names[start:end], n)
 		}
 		start = end + 1
 	}
@@ -236,6 +250,6 @@ func (n *nearThings) nearPhrase(q Query, first int) (_ Query, ok bool) {
 		}
 		words[i] = "(?:" + strings.Join(either, "|") + ")"
 	}
-	q.Text, q.Regex, q.Or, q.Most = strings.Join(words, joint), true, nil, mostNear
+	q.Text, q.Regex, q.Or, q.Most = strings.Join(words, joint)+"(?:[^a-z]|$)", true, nil, 8*mostNear // in several environments
 	return q, true
 }

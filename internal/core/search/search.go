@@ -105,12 +105,19 @@ func (h *Hit) Location() schema.Location {
 type Result struct {
 	Hits    []*Hit
 	Total   int // hits, kept or not
+	In      []Count
 	Sources []*catalogue.Snapshot
 	Outside []*Hit // hits that the limits of the query leave out, when nothing else was found
 	Near    []schema.Location
 	Words   []string // near words inside names
 
 	matcher, texts *matcher
+}
+
+// Count says how many hits are in a database.
+type Count struct {
+	Snapshot *catalogue.Snapshot
+	Hits     int
 }
 
 // Spans returns which bytes of a hit's name match, of a hit in a text, of its line.
@@ -165,13 +172,24 @@ func Find(ctx context.Context, c *catalogue.Catalogue, r *catalogue.Resolver, q 
 		workers := min(4, runtime.GOMAXPROCS(0))
 		finders := make([]finder, workers)
 		for i := range finders {
-			finders[i] = finder{q: q, m: m, texts: texts, columns: columns, except: except, objectsOnly: objectsOnly, keeper: keeper{most: q.Most, few: q.Few, worst: rankOf{math.MaxInt32, math.MaxInt64}}}
+			finders[i] = finder{q: q, m: m, texts: texts, columns: columns, except: except, objectsOnly: objectsOnly, keeper: keeper{most: q.Most, few: q.Few, in: map[*catalogue.Snapshot]int{}, worst: rankOf{math.MaxInt32, math.MaxInt64}}}
 		}
-		err := c.Scan(ctx, snapshots, workers, func(worker int, k *catalogue.Chunk) error { return finders[worker].chunk(k) })
+		err := c.Scan(ctx, snapshots, workers, func(worker int, k *catalogue.Chunk) error {
+			f := &finders[worker]
+			before := f.total
+			err := f.chunk(k)
+			if f.total > before {
+				f.in[k.Snapshot] += f.total - before
+			}
+			return err
+		})
 		best := &finders[0].keeper
 		for i := range finders[1:] {
 			best.hits = append(best.hits, finders[i+1].hits...)
 			best.total += finders[i+1].total
+			for s, n := range finders[i+1].in {
+				best.in[s] += n
+			}
 		}
 		best.cut()
 		if err != nil {
@@ -183,7 +201,7 @@ func Find(ctx context.Context, c *catalogue.Catalogue, r *catalogue.Resolver, q 
 	if err != nil {
 		return nil, err
 	}
-	res.Hits, res.Total = best.hits, best.total
+	res.Hits, res.Total, res.In = best.hits, best.total, best.counts()
 	if err := follow(ctx, c, r, res.Hits); err != nil {
 		return nil, err
 	}
@@ -226,7 +244,11 @@ func (r *Result) near(ctx context.Context, c *catalogue.Catalogue, snapshots []*
 			if err != nil {
 				return err
 			}
-			for _, h := range best.hits {
+			groups, err := Fold(best.hits, 0)
+			if err != nil {
+				return err
+			}
+			for _, h := range groups {
 				if l := h.Location(); !slices.Contains(r.Near, l) {
 					r.Near = append(r.Near, l)
 				}
@@ -496,6 +518,7 @@ func rankOfSpan(name string, first [2]int, thing int, live bool) int32 {
 type keeper struct {
 	most, few int // how many to keep, 0 for all; where there are no more than few, all are
 	total     int
+	in        map[*catalogue.Snapshot]int
 	worst     rankOf // what a hit must be better than, once most are kept
 	hits      []*Hit
 }
@@ -506,6 +529,18 @@ func (k *keeper) room() int {
 		return max(k.most, k.few)
 	}
 	return k.most
+}
+
+// counts returns how many hits are in each database, the most first.
+func (k *keeper) counts() []Count {
+	var all []Count
+	for s, n := range k.in {
+		all = append(all, Count{s, n})
+	}
+	slices.SortFunc(all, func(a, b Count) int {
+		return cmp.Or(cmp.Compare(b.Hits, a.Hits), cmp.Compare(a.Snapshot.ID, b.Snapshot.ID))
+	})
+	return all
 }
 
 // takes counts a hit, and reports whether it may be among the best.
