@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"regexp"
 	"strings"
+	"sync"
 	"sync/atomic"
 
 	"modernc.org/sqlite"
@@ -58,19 +59,25 @@ func (d *database) close() { d.db.Close() }
 
 func equalFold(a, b string) bool { return strings.EqualFold(a, b) }
 
-var (
-	setStatement = regexp.MustCompile(`(?is)^\s*SET\s+[A-Z_]+\b[^;]*;?\s*`)
-	property     = regexp.MustCompile(`(?i)SERVERPROPERTY\s*\(\s*'(\w+)'\s*\)`)
-	permission   = regexp.MustCompile(`(?i)HAS_PERMS_BY_NAME\s*\([^()]*(?:\(\))?[^()]*\)`)
-	thisDatabase = regexp.MustCompile(`(?i)DB_NAME\s*\(\s*\)`)
-	thisUser     = regexp.MustCompile(`(?i)SUSER_SNAME\s*\(\s*\)`)
-)
+// expressions are what batches are searched for. They are compiled when the first server starts: the program that
+// holds this one is to start at once.
+type expressions struct{ set, property, permission, database, user *regexp.Regexp }
+
+var compiled = sync.OnceValue(func() expressions {
+	return expressions{
+		set:        regexp.MustCompile(`(?is)^\s*SET\s+[A-Z_]+\b[^;]*;?\s*`),
+		property:   regexp.MustCompile(`(?i)SERVERPROPERTY\s*\(\s*'(\w+)'\s*\)`),
+		permission: regexp.MustCompile(`(?i)HAS_PERMS_BY_NAME\s*\([^()]*(?:\(\))?[^()]*\)`),
+		database:   regexp.MustCompile(`(?i)DB_NAME\s*\(\s*\)`),
+		user:       regexp.MustCompile(`(?i)SUSER_SNAME\s*\(\s*\)`),
+	}
+})
 
 // functions puts the values of the few functions that are known in their places.
 func (s *session) functions(text string) string {
 	quoted := func(v string) string { return "'" + strings.ReplaceAll(v, "'", "''") + "'" }
-	text = property.ReplaceAllStringFunc(text, func(m string) string {
-		switch strings.ToLower(property.FindStringSubmatch(m)[1]) {
+	text = compiled().property.ReplaceAllStringFunc(text, func(m string) string {
+		switch strings.ToLower(compiled().property.FindStringSubmatch(m)[1]) {
 		case "productversion":
 			return "'15.0.4198.2'"
 		case "edition":
@@ -80,15 +87,15 @@ func (s *session) functions(text string) string {
 		}
 		return "NULL"
 	})
-	text = permission.ReplaceAllString(text, "1")
-	text = thisDatabase.ReplaceAllLiteralString(text, quoted(s.database.name))
-	return thisUser.ReplaceAllLiteralString(text, quoted(s.server.User))
+	text = compiled().permission.ReplaceAllString(text, "1")
+	text = compiled().database.ReplaceAllLiteralString(text, quoted(s.database.name))
+	return compiled().user.ReplaceAllLiteralString(text, quoted(s.server.User))
 }
 
 // run answers the statements of a batch.
 func (s *session) run(ctx context.Context, text string, r *reply) error {
 	for {
-		rest := setStatement.ReplaceAllString(text, "")
+		rest := compiled().set.ReplaceAllString(text, "")
 		if rest == text {
 			break
 		}

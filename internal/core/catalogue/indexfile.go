@@ -4,7 +4,6 @@ import (
 	"context"
 	"database/sql"
 	"encoding/binary"
-	"errors"
 	"fmt"
 	"hash/crc32"
 	"os"
@@ -114,21 +113,6 @@ func (c *Catalogue) readIndex(p indexPlace, buf []byte) (_ []byte, ok bool) {
 		return buf, false
 	}
 	return buf, checksum(buf) == p.sum
-}
-
-// placesOf returns where the indexes of a snapshot's chunks lie, in the order of the chunks.
-func (c *Catalogue) placesOf(ctx context.Context, t *Contents) ([]places, error) {
-	var body []byte
-	if err := c.db.QueryRowContext(ctx, "SELECT places FROM snapshot WHERE id = ?", t.Snapshot.ID).Scan(&body); err != nil && !errors.Is(err, sql.ErrNoRows) {
-		return nil, c.explain("reading", err)
-	}
-	all := make([]places, len(t.chunks))
-	for i := range all {
-		if len(body) >= (i+1)*placesSize {
-			all[i] = decodePlaces(body[i*placesSize:])
-		}
-	}
-	return all, nil
 }
 
 // encodeIndex makes one of the indexes of a chunk's objects.

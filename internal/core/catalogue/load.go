@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
 	"sync/atomic"
 
 	"golang.org/x/sync/errgroup"
@@ -46,9 +47,15 @@ func (c *Catalogue) root(ctx context.Context, s *Snapshot) ([]chunkRef, error) {
 	if err != nil {
 		return nil, err
 	}
-	refs, ok := decodeRoot(body)
+	refs, err := s.chunks(body)
+	return refs, c.explain("reading", err)
+}
+
+// chunks returns what the root of a snapshot names.
+func (s *Snapshot) chunks(root []byte) ([]chunkRef, error) {
+	refs, ok := decodeRoot(root)
 	if !ok {
-		return nil, c.explain("reading", fmt.Errorf("%w: the root of snapshot %d is broken", ErrDamaged, s.ID))
+		return nil, fmt.Errorf("%w: the root of snapshot %d is broken", ErrDamaged, s.ID)
 	}
 	return refs, nil
 }
@@ -253,37 +260,80 @@ func (c *Catalogue) Names(ctx context.Context, t *Contents, each func(*Chunk) er
 
 // chunksOf returns the chunks of a snapshot, without their names.
 func (c *Catalogue) chunksOf(ctx context.Context, t *Contents) ([]Chunk, error) {
-	all, err := c.placesOf(ctx, t)
-	if err != nil {
-		return nil, err
+	var list []byte
+	err := c.db.QueryRowContext(ctx, "SELECT places FROM snapshot WHERE id = ?", t.Snapshot.ID).Scan(&list)
+	if err != nil && !errors.Is(err, sql.ErrNoRows) {
+		return nil, c.explain("reading", err)
 	}
+	return c.chunksAt(ctx, t, list), nil
+}
+
+// chunksAt returns the chunks of a snapshot; list says where their indexes lie.
+func (c *Catalogue) chunksAt(ctx context.Context, t *Contents, list []byte) []Chunk {
 	chunks := make([]Chunk, len(t.chunks))
 	at := 0
 	for i, ref := range t.chunks {
-		chunks[i] = Chunk{Snapshot: t.Snapshot, c: c, ctx: ctx, t: t, ref: ref, at: at, places: all[i]}
+		chunks[i] = Chunk{Snapshot: t.Snapshot, c: c, ctx: ctx, t: t, ref: ref, at: at}
+		if len(list) >= (i+1)*placesSize {
+			chunks[i].places = decodePlaces(list[i*placesSize:])
+		}
 		at += ref.count
 	}
-	return chunks, nil
+	return chunks
+}
+
+// chunksOfAll returns the chunks of several snapshots in their order, asking once.
+func (c *Catalogue) chunksOfAll(ctx context.Context, snapshots []*Snapshot) ([]Chunk, error) {
+	ids := make([]any, len(snapshots))
+	for i, s := range snapshots {
+		ids[i] = s.ID
+	}
+	rows, err := c.db.QueryContext(ctx, "SELECT snapshot.id, body, places FROM snapshot LEFT JOIN node ON hash = root WHERE snapshot.id IN (0"+strings.Repeat(", ?", len(ids))+")", ids...)
+	if err != nil {
+		return nil, c.explain("reading", err)
+	}
+	defer rows.Close()
+	type found struct{ root, list []byte }
+	of := map[int64]found{}
+	for rows.Next() {
+		var id int64
+		var f found
+		if err := rows.Scan(&id, &f.root, &f.list); err != nil {
+			return nil, c.explain("reading", err)
+		}
+		of[id] = f
+	}
+	if err := rows.Err(); err != nil {
+		return nil, c.explain("reading", err)
+	}
+	var all []Chunk
+	for _, s := range snapshots {
+		f, ok := of[s.ID]
+		if !ok {
+			continue // dropped meanwhile
+		}
+		if schema.HashOf(f.root) != s.Root {
+			return nil, c.explain("reading", fmt.Errorf("%w: the root of snapshot %d is missing, or is not what its hash says", ErrDamaged, s.ID))
+		}
+		refs, err := s.chunks(f.root)
+		if err != nil {
+			return nil, c.explain("reading", err)
+		}
+		all = append(all, c.chunksAt(ctx, &Contents{Snapshot: s, chunks: refs}, f.list)...)
+	}
+	return all, nil
 }
 
 // Scan calls each for every chunk of the snapshots, in several goroutines: worker tells which of them, from
 // 0 to workers-1. Within a worker chunks come in order. A chunk's Names, and every text that they gave,
 // hold only until each returns.
 func (c *Catalogue) Scan(ctx context.Context, snapshots []*Snapshot, workers int, each func(worker int, k *Chunk) error) error {
-	var all []Chunk
-	for _, s := range snapshots {
-		t, err := c.Outline(ctx, s)
-		if err != nil {
-			return err
-		}
-		chunks, err := c.chunksOf(ctx, t)
-		if err != nil {
-			return err
-		}
-		for _, k := range chunks {
-			k.Place = len(all)
-			all = append(all, k)
-		}
+	all, err := c.chunksOfAll(ctx, snapshots)
+	if err != nil {
+		return err
+	}
+	for i := range all {
+		all[i].Place = i
 	}
 	var next atomic.Int64
 	var bad atomic.Bool
@@ -314,7 +364,7 @@ func (c *Catalogue) Scan(ctx context.Context, snapshots []*Snapshot, workers int
 	for w := 1; w < workers; w++ {
 		group.Go(func() error { return scan(w) })
 	}
-	err := scan(0)
+	err = scan(0)
 	if other := group.Wait(); err == nil {
 		err = other
 	}

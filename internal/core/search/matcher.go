@@ -15,6 +15,7 @@ import (
 // matcher finds a text in names.
 type matcher struct {
 	literal string // folded; a line that matches holds it
+	rare    int    // which of its bytes is the rarest
 	pattern string // whole name with wildcards
 	regex   *regexp.Regexp
 	any     []*matcher // what one of these finds, instead of the above
@@ -38,6 +39,14 @@ func newMatchers(q Query, one func(Query) (*matcher, error)) (*matcher, error) {
 }
 
 func newMatcher(q Query) (*matcher, error) {
+	m, err := matcherOf(q)
+	if err == nil {
+		m.rare = rarest(m.literal)
+	}
+	return m, err
+}
+
+func matcherOf(q Query) (*matcher, error) {
 	if q.Regex {
 		expression := "(?i)" + q.Text
 		re, err := regexp.Compile(expression) // as it stands, so that an error speaks of what was typed
@@ -140,7 +149,7 @@ func (m *matcher) spans(name, folded string) [][2]int {
 		}
 		return nil
 	}
-	i := strings.Index(folded, m.literal)
+	i := m.index(folded)
 	if i < 0 {
 		return nil
 	}
@@ -148,7 +157,7 @@ func (m *matcher) spans(name, folded string) [][2]int {
 		return [][2]int{{0, len(name)}}
 	}
 	var spans [][2]int
-	for at := 0; i >= 0; i = strings.Index(folded[at:], m.literal) {
+	for at := 0; i >= 0; i = m.index(folded[at:]) {
 		spans = append(spans, [2]int{at + i, at + i + len(m.literal)})
 		at += i + len(m.literal)
 	}
@@ -172,7 +181,7 @@ func union(spans [][2]int) [][2]int {
 // first returns the first bytes of a name that match, {-1, -1} if none do.
 func (m *matcher) first(name, folded string) [2]int {
 	if m.plain() && len(folded) == len(name) {
-		if i := strings.Index(folded, m.literal); i >= 0 {
+		if i := m.index(folded); i >= 0 {
 			return [2]int{i, i + len(m.literal)}
 		}
 		return [2]int{-1, -1}
@@ -204,7 +213,7 @@ func (m *matcher) lines(x *catalogue.NameIndex, hits []catalogue.LineAt) (_ []ca
 	}
 	text := x.Folded
 	line, counted := 0, 0
-	for at := strings.Index(text, m.literal); at >= 0; {
+	for at := m.index(text); at >= 0; {
 		line += strings.Count(text[counted:at], "\n")
 		counted = at
 		end := strings.IndexByte(text[at:], '\n')
@@ -213,7 +222,7 @@ func (m *matcher) lines(x *catalogue.NameIndex, hits []catalogue.LineAt) (_ []ca
 		}
 		end += at
 		hits = append(hits, catalogue.LineAt{Line: line, Start: strings.LastIndexByte(text[:at], '\n') + 1, End: end, At: at})
-		next := strings.Index(text[end:], m.literal)
+		next := m.index(text[end:])
 		if next < 0 {
 			break
 		}

@@ -53,7 +53,7 @@ func (m *matcher) textLines(w catalogue.TextWindow, lines []textLine) []textLine
 		lines = m.oddLines(w, lines)
 	}
 	for at := 0; at < len(w.Folded); {
-		i := strings.Index(w.Folded[at:], m.literal)
+		i := m.index(w.Folded[at:])
 		if i < 0 {
 			break
 		}

@@ -17,7 +17,6 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
-	"regexp"
 	"strconv"
 	"strings"
 	"time"
@@ -176,7 +175,7 @@ func passwordFromFile() string {
 	return password
 }
 
-var versionNumber = regexp.MustCompile(`(\d+)\.(\d+)\.(\d+)`)
+var versionNumber = lazily(`(\d+)\.(\d+)\.(\d+)`)
 
 func (s *server) greet(ctx context.Context) error {
 	var version, user string
@@ -184,7 +183,7 @@ func (s *server) greet(ctx context.Context) error {
 		return err
 	}
 	s.mysql = !strings.Contains(strings.ToLower(version), "mariadb")
-	if m := versionNumber.FindStringSubmatch(version); m != nil {
+	if m := versionNumber().FindStringSubmatch(version); m != nil {
 		for _, part := range m[1:] {
 			n, _ := strconv.Atoi(part)
 			s.version = s.version*100 + n

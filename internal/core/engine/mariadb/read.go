@@ -5,7 +5,6 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -394,7 +393,7 @@ func (r *reader) trigger(row []sql.RawBytes) {
 	r.reading.Objects = append(r.reading.Objects, o)
 }
 
-var sequenceText = regexp.MustCompile(`start with (-?\d+) minvalue (-?\d+) maxvalue (-?\d+) increment by (-?\d+) (?:cache (\d+)|(nocache)) (cycle|nocycle)`)
+var sequenceText = lazily(`start with (-?\d+) minvalue (-?\d+) maxvalue (-?\d+) increment by (-?\d+) (?:cache (\d+)|(nocache)) (cycle|nocycle)`)
 
 // sequences asks for each sequence: the server has no table of them.
 func (r *reader) sequences(ctx context.Context) error {
@@ -415,7 +414,7 @@ func (r *reader) sequences(ctx context.Context) error {
 		case err != nil:
 			return err
 		}
-		m := sequenceText.FindStringSubmatch(text)
+		m := sequenceText().FindStringSubmatch(text)
 		if m == nil {
 			r.remark("failed", o.ID().Qualified(), "its definition was not understood: "+text)
 			continue
@@ -528,11 +527,11 @@ func (r *reader) needs(o *schema.Object, text string) {
 	}
 }
 
-var nextValue = regexp.MustCompile("(?i)nextval\\(`((?:[^`]|``)+)`\\)")
+var nextValue = lazily("(?i)nextval\\(`((?:[^`]|``)+)`\\)")
 
 // needsOfDefault finds the sequence that a default takes from.
 func (r *reader) needsOfDefault(o *schema.Object, c schema.Column) {
-	for _, m := range nextValue.FindAllStringSubmatch(c.Default, -1) {
+	for _, m := range nextValue().FindAllStringSubmatch(c.Default, -1) {
 		if to := r.tables[strings.ReplaceAll(m[1], "``", "`")]; to != nil {
 			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{
 				From: schema.End{ID: o.ID(), Part: c.Name}, To: schema.End{ID: to.ID()}, Evidence: schema.Read, Reason: "default takes from it",

@@ -3,7 +3,6 @@ package mariadb
 import (
 	"context"
 	"errors"
-	"regexp"
 	"slices"
 	"strings"
 
@@ -13,11 +12,11 @@ import (
 )
 
 var (
-	periodText     = regexp.MustCompile("\n  PERIOD FOR (SYSTEM_TIME|`(?:[^`]|``)+`) (\\(`(?:[^`]|``)+`, `(?:[^`]|``)+`\\))")
-	overlapText    = regexp.MustCompile("\n  (?:UNIQUE|PRIMARY) KEY (?:`((?:[^`]|``)+)` )?\\(.*`((?:[^`]|``)+)` WITHOUT OVERLAPS\\)")
-	partitionText  = regexp.MustCompile(`(?s)\n ?(?:/\*!50100 )?PARTITION BY (.*?)(?: \*/)?$`)
-	simpleLess     = regexp.MustCompile("^`(?:[^`]|``)+` < `(?:[^`]|``)+`$")
-	versioningText = regexp.MustCompile(`\) [^\n]*WITH SYSTEM VERSIONING`)
+	periodText     = lazily("\n  PERIOD FOR (SYSTEM_TIME|`(?:[^`]|``)+`) (\\(`(?:[^`]|``)+`, `(?:[^`]|``)+`\\))")
+	overlapText    = lazily("\n  (?:UNIQUE|PRIMARY) KEY (?:`((?:[^`]|``)+)` )?\\(.*`((?:[^`]|``)+)` WITHOUT OVERLAPS\\)")
+	partitionText  = lazily(`(?s)\n ?(?:/\*!50100 )?PARTITION BY (.*?)(?: \*/)?$`)
+	simpleLess     = lazily("^`(?:[^`]|``)+` < `(?:[^`]|``)+`$")
+	versioningText = lazily(`\) [^\n]*WITH SYSTEM VERSIONING`)
 )
 
 // special reads what information_schema does not tell of a table (partitions, periods, versioning) from
@@ -28,7 +27,7 @@ func (r *reader) special(ctx context.Context) error {
 			continue
 		}
 		// The period of a table shows as a check that it begins before it ends.
-		mayHavePeriod := slices.ContainsFunc(o.Relation.Checks, func(c schema.Check) bool { return c.Column == "" && simpleLess.MatchString(c.Expression) })
+		mayHavePeriod := slices.ContainsFunc(o.Relation.Checks, func(c schema.Check) bool { return c.Column == "" && simpleLess().MatchString(c.Expression) })
 		if !r.partitioned[name] && r.kinds[name] != "SYSTEM VERSIONED" && !mayHavePeriod {
 			continue
 		}
@@ -54,7 +53,7 @@ func (r *reader) applySpecial(o *schema.Object, text string) {
 	set := func(name, value string) {
 		o.Settings = append(o.Settings, schema.Property{Name: name, Value: value})
 	}
-	for _, m := range periodText.FindAllStringSubmatch(text, -1) {
+	for _, m := range periodText().FindAllStringSubmatch(text, -1) {
 		if m[1] == "SYSTEM_TIME" {
 			set("system period", m[2])
 			continue
@@ -63,13 +62,13 @@ func (r *reader) applySpecial(o *schema.Object, text string) {
 		name := strings.ReplaceAll(strings.Trim(m[1], "`"), "``", "`")
 		o.Relation.Checks = slices.DeleteFunc(o.Relation.Checks, func(c schema.Check) bool { return c.Name == name })
 	}
-	for _, m := range overlapText.FindAllStringSubmatch(text, -1) {
+	for _, m := range overlapText().FindAllStringSubmatch(text, -1) {
 		r.overlaps[[2]string{o.Name, strings.ReplaceAll(m[1], "``", "`")}] = strings.ReplaceAll(m[2], "``", "`")
 	}
-	if versioningText.MatchString(text) {
+	if versioningText().MatchString(text) {
 		set("system versioning", "yes")
 	}
-	if m := partitionText.FindStringSubmatch(text); m != nil {
+	if m := partitionText().FindStringSubmatch(text); m != nil {
 		set("partition by", m[1])
 	}
 	slices.SortFunc(o.Settings, func(a, b schema.Property) int { return strings.Compare(a.Name, b.Name) })

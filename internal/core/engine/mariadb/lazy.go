@@ -1,0 +1,11 @@
+package mariadb
+
+import (
+	"regexp"
+	"sync"
+)
+
+// lazily compiles an expression when it is first used: most commands ask no server, and are to start at once.
+func lazily(expression string) func() *regexp.Regexp {
+	return sync.OnceValue(func() *regexp.Regexp { return regexp.MustCompile(expression) })
+}
