@@ -53,10 +53,10 @@ func catalogued(b *testing.B, fill func(server int, random *rand.Rand, flat *buf
 func oneOf(list []string, random *rand.Rand) string { return list[random.IntN(len(list))] }
 
 // million makes 1,000,000 columns in 50,000 tables; the flat file holds their names, one a line. 10 columns hold
-// xebec, 1,000 yawl and 50,000 zodiac.
-func million(b *testing.B) (home, flat string) {
+// xebec, 1,000 yawl and 50,000 zodiac. Size is that of all names and types in bytes.
+func million(b *testing.B) (home, flat string, size int64) {
 	n := 0
-	return catalogued(b, func(server int, random *rand.Rand, flat *bufio.Writer) (all []*schema.Object) {
+	home, flat = catalogued(b, func(server int, random *rand.Rand, flat *bufio.Writer) (all []*schema.Object) {
 		word := func() string { return oneOf(nameWords, random) }
 		for table := range 2500 {
 			o := &schema.Object{Kind: schema.KindTable, Schema: "public", Name: fmt.Sprintf("%s_%s_%d", word(), word(), table), Relation: &schema.Relation{}}
@@ -74,11 +74,13 @@ func million(b *testing.B) (home, flat string) {
 				}
 				o.Relation.Columns = append(o.Relation.Columns, col)
 				fmt.Fprintln(flat, col.Name)
+				size += int64(len(col.Type))
 			}
 			all = append(all, o)
 		}
 		return all
 	})
+	return home, flat, size + sizeOf(b, flat)
 }
 
 // definitions makes 100 MB of routines, in 40,000 of them; the flat file holds the same texts. 10 lines hold
@@ -122,8 +124,8 @@ type search struct {
 
 // BenchmarkFind searches a million names.
 func BenchmarkFind(b *testing.B) {
-	home, flat := million(b)
-	compare(b, home, flat, []search{
+	home, flat, size := million(b)
+	compare(b, home, flat, size, []search{
 		{"10", []string{"xebec"}, []string{"xebec"}},
 		{"1000", []string{"yawl"}, []string{"yawl"}},
 		{"50000", []string{"zodiac"}, []string{"zodiac"}},
@@ -137,7 +139,7 @@ func BenchmarkFind(b *testing.B) {
 // BenchmarkFindText searches 100 MB of definitions.
 func BenchmarkFindText(b *testing.B) {
 	home, flat := definitions(b)
-	compare(b, home, flat, []search{
+	compare(b, home, flat, sizeOf(b, flat), []search{
 		{"10", []string{"xebec", "--text"}, []string{"xebec"}},
 		{"1000", []string{"yawl", "--text"}, []string{"yawl"}},
 		{"50000", []string{"zodiac", "--text"}, []string{"zodiac"}},
@@ -157,14 +159,14 @@ func sizeOf(b *testing.B, path string) int64 {
 }
 
 // compare runs searches beside grep and, where it is there, rg on a flat file of the same texts. It also tells how
-// much the index takes in proportion to that file.
-func compare(b *testing.B, home, flat string, all []search) {
+// much the index takes in proportion to what it holds, size bytes.
+func compare(b *testing.B, home, flat string, size int64, all []search) {
 	b.Helper()
 	paths, err := filepath.Glob(filepath.Join(home, "index-*"))
 	if err != nil || len(paths) != 1 {
 		b.Fatalf("files of indexes: %v %v", paths, err)
 	}
-	size := float64(sizeOf(b, paths[0])) / float64(sizeOf(b, flat))
+	index := float64(sizeOf(b, paths[0])) / float64(size)
 	for _, search := range all {
 		b.Run(search.name, func(b *testing.B) {
 			for b.Loop() {
@@ -175,7 +177,7 @@ func compare(b *testing.B, home, flat string, all []search) {
 					return run(b, "grep", append(append([]string{"-i", "-c"}, search.outside...), flat), 1)
 				})
 				reportRatio(b, ours, grep, "grep")
-				b.ReportMetric(size, "index-ratio")
+				b.ReportMetric(index, "index-ratio")
 				if _, err := exec.LookPath("rg"); err == nil {
 					pattern := search.outside[len(search.outside)-1]
 					rg := median(9, func() measured { return run(b, "rg", []string{"-i", "-c", pattern, flat}, 1) })

@@ -3,7 +3,6 @@ package cli
 import (
 	"cmp"
 	"context"
-	"fmt"
 	"math"
 	"slices"
 	"strings"
@@ -98,7 +97,16 @@ func (a *app) list(ctx context.Context, cmd *cli.Command) error {
 		return err
 	}
 	if sorting != "" {
-		slices.SortStableFunc(l.rows, func(x, y listRow) int { return compareRows(&x, &y, sorting) })
+		order := make([]int, len(l.rows)) // the rows themselves are too large to be moved about
+		for i := range l.rows {
+			order[i] = i
+		}
+		slices.SortFunc(order, func(i, j int) int { return cmp.Or(compareRows(&l.rows[i], &l.rows[j], sorting), i-j) })
+		sorted := make([]listRow, 0, min(limit, len(order)))
+		for _, i := range order[:min(limit, len(order))] {
+			sorted = append(sorted, l.rows[i])
+		}
+		l.rows = sorted
 	}
 	total := l.total
 	l.rows = l.rows[:min(limit, len(l.rows))]
@@ -166,36 +174,34 @@ func (l *lister) keep() bool {
 }
 
 func (l *lister) objects(ctx context.Context, matches []catalogue.Match) error {
-	type facts struct {
-		sizes   []catalogue.Size
-		indexes map[[2]string]int
+	known := map[int64][]catalogue.Size{}
+	type object struct {
+		snapshot int64
+		id       schema.ID
 	}
-	known := map[int64]facts{}
-	seen := map[string]bool{}
+	seen, of := map[object]bool{}, map[int64]int{}
+	for i := range matches {
+		of[matches[i].Contents.Snapshot.ID]++
+	}
 	for i := range matches {
 		m := &matches[i]
 		t := m.Contents
-		f, ok := known[t.Snapshot.ID]
+		sizes, ok := known[t.Snapshot.ID]
 		if !ok {
-			sizes, _, err := l.c.Sizes(ctx, t)
-			if err != nil {
+			var err error
+			if sizes, _, err = l.c.Sizes(ctx, t); err != nil {
 				return err
 			}
-			f = facts{sizes, map[[2]string]int{}}
-			for j := range t.Entries {
-				if e := &t.Entries[j]; e.ID.Kind == schema.KindIndex {
-					f.indexes[[2]string{e.ID.Schema, e.On}]++
-				}
-			}
-			known[t.Snapshot.ID] = f
+			known[t.Snapshot.ID] = sizes
 		}
+		first := len(l.rows)
 		next := 0
 		for _, e := range m.Entries() {
 			if len(l.kinds) > 0 && !slices.Contains(l.kinds, e.ID.Kind) {
 				continue
 			}
-			if len(matches) > 1 {
-				key := fmt.Sprint(t.Snapshot.ID, e.ID)
+			if of[t.Snapshot.ID] > 1 { // they may overlap
+				key := object{t.Snapshot.ID, e.ID}
 				if seen[key] {
 					continue
 				}
@@ -208,14 +214,32 @@ func (l *lister) objects(ctx context.Context, matches []catalogue.Match) error {
 			for t.Entries[next].ID != e.ID { // both are in order
 				next++
 			}
-			row.size = f.sizes[next]
-			if e.ID.Kind.IsRelation() {
-				row.indexes = f.indexes[[2]string{e.ID.Schema, e.ID.Name}]
-			}
+			row.size = sizes[next]
 			l.rows = append(l.rows, row)
 		}
+		countIndexes(t, l.rows[first:])
 	}
 	return nil
+}
+
+// countIndexes notes how many indexes stand on each relation among rows of a database.
+func countIndexes(t *catalogue.Contents, rows []listRow) {
+	relations := map[[2]string]*listRow{}
+	for i := range rows {
+		if id := rows[i].match.Entry.ID; id.Kind.IsRelation() {
+			relations[[2]string{id.Schema, id.Name}] = &rows[i]
+		}
+	}
+	if len(relations) == 0 {
+		return
+	}
+	for i := range t.Entries {
+		if e := &t.Entries[i]; e.ID.Kind == schema.KindIndex {
+			if row := relations[[2]string{e.ID.Schema, e.On}]; row != nil {
+				row.indexes++
+			}
+		}
+	}
 }
 
 // parts gathers parts from the name index; only the rows that are shown are completed from the objects.

@@ -36,8 +36,8 @@ type branch struct {
 	Count    int       `json:"count,omitempty"`
 	Children []*branch `json:"children,omitempty"`
 
-	one   string           // of a kind: its name in the singular
-	entry *catalogue.Entry // of an object: what its note is made of when it is printed
+	one     string             // of a kind: its name in the singular
+	objects []*catalogue.Entry // of a kind, behind its children: objects that are printed without their parts
 }
 
 // The levels of the tree.
@@ -89,6 +89,7 @@ func (a *app) tree(ctx context.Context, cmd *cli.Command) error {
 			return err
 		}
 	}
+	b.prune(b.roots, 1)
 	sources := catalogue.Sources(snapshots...)
 	if a.as == "json" {
 		return render.JSON(a.Stdout, map[string]any{"tree": b.roots, "sources": a.sources(sources)})
@@ -129,7 +130,7 @@ func (b *treeBuilder) add(ctx context.Context, m *catalogue.Match) error {
 	server.Address, server.Note = schema.QuotePart(s.Server), strings.Trim(s.Engine+", "+s.Environment, ", ")
 	database := child(&server.Children, s.Database, "database")
 	database.Address, database.Note = s.Location().String(), "read "+render.Age(b.a.Now().Sub(s.Taken))
-	var last *branch
+	var last, sub *branch // of the entry before: its kind, and its schema if it has one
 	var lastID schema.ID
 	for _, e := range m.Entries() {
 		if len(b.kinds) > 0 && !slices.Contains(b.kinds, e.ID.Kind) {
@@ -140,30 +141,34 @@ func (b *treeBuilder) add(ctx context.Context, m *catalogue.Match) error {
 		if e.ID.Kind == schema.KindSchema {
 			database.Count--
 			server.Count--
-			sub := child(&database.Children, e.ID.Name, "schema")
-			sub.Address = s.Locate(e.ID, "", "").String()
+			child(&database.Children, e.ID.Name, "schema").Address = s.Locate(e.ID, "", "").String()
 			continue
 		}
 		if last == nil || lastID.Schema != e.ID.Schema || lastID.Kind != e.ID.Kind {
 			parent := &database.Children
+			sub = nil
 			if e.ID.Schema != "" {
-				sub := child(&database.Children, e.ID.Schema, "schema")
+				sub = child(&database.Children, e.ID.Schema, "schema")
 				sub.Address = s.Locate(schema.ID{Kind: schema.KindSchema, Name: e.ID.Schema}, "", "").String()
 				parent = &sub.Children
 			}
 			last, lastID = child(parent, e.ID.Kind.Plural(), "kind"), e.ID
 			last.one = string(e.ID.Kind)
 		}
-		if e.ID.Schema != "" {
-			child(&database.Children, e.ID.Schema, "schema").Count++
+		if sub != nil {
+			sub.Count++
 		}
 		last.Count++
 		if b.depth < levelObject {
 			continue
 		}
-		o := &branch{Name: bare(e.ID), Kind: string(e.ID.Kind), entry: e}
+		if b.depth == levelObject && b.a.as != "json" {
+			last.objects = append(last.objects, e) // most of a large tree, of which the first are shown
+			continue
+		}
+		o := branchOf(e)
 		if b.a.as == "json" {
-			o.Address, o.Note = s.Locate(e.ID, "", "").String(), objectNote(e)
+			o.Address = s.Locate(e.ID, "", "").String()
 		}
 		last.Children = append(last.Children, o)
 		if b.depth >= levelPart {
@@ -179,8 +184,11 @@ func (b *treeBuilder) add(ctx context.Context, m *catalogue.Match) error {
 			}
 		}
 	}
-	b.prune(b.roots, 1)
 	return nil
+}
+
+func branchOf(e *catalogue.Entry) *branch {
+	return &branch{Name: bare(e.ID), Kind: string(e.ID.Kind), Note: objectNote(e)}
 }
 
 // bare returns an object's name without its schema.
@@ -207,7 +215,7 @@ func (b *treeBuilder) prune(list []*branch, level int) {
 			next = level // schemas and kinds share a level
 		}
 		if next > b.depth {
-			n.Children = nil
+			n.Children, n.objects = nil, nil
 		}
 		b.prune(n.Children, next)
 	}
@@ -227,6 +235,11 @@ func (p *treePrinter) print(list []*branch, indent string) {
 			p.line(n, indent)
 		}
 		p.print(n.Children, indent+"  ")
+		shown := min(p.left, len(n.objects))
+		for _, e := range n.objects[:shown] {
+			p.line(branchOf(e), indent+"  ")
+		}
+		p.left, p.cut = p.left-shown, p.cut+len(n.objects)-shown
 	}
 }
 
@@ -252,9 +265,6 @@ func (p *treePrinter) line(n *branch, indent string) {
 	}
 	if n.Count > 0 {
 		rest = append(rest, render.Plural(n.Count, "object", "objects"))
-	}
-	if n.entry != nil {
-		n.Note = objectNote(n.entry)
 	}
 	if n.Note != "" {
 		rest = append(rest, render.Visible(n.Note))

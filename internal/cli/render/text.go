@@ -39,6 +39,9 @@ func Visible(s string) string {
 }
 
 func hidden(r rune) bool {
+	if ' ' <= r && r < 0x7f { // most of all
+		return false
+	}
 	return unicode.IsControl(r) || unicode.In(r, unicode.Cf, unicode.Zl, unicode.Zp) || r == unicode.ReplacementChar
 }
 

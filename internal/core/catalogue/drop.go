@@ -70,7 +70,7 @@ func (c *Catalogue) Drop(ctx context.Context, all []*Snapshot) error {
 			dead = append(dead, hash)
 			continue
 		}
-		list, err := decodeEntries(nil, "", "", entries)
+		list, err := decodeEntries(nil, "", "", string(entries))
 		if err != nil {
 			return c.explain("reading", err)
 		}

@@ -171,8 +171,8 @@ func encodeEntries(entries []Entry) []byte {
 }
 
 // decodeEntries appends the entries of a stored chunk to list.
-func decodeEntries(list []Entry, schemaName string, kind schema.Kind, body []byte) ([]Entry, error) {
-	r := byteReader{s: string(body)}
+func decodeEntries(list []Entry, schemaName string, kind schema.Kind, body string) ([]Entry, error) {
+	r := byteReader{s: body}
 	n := r.number()
 	if n > uint64(len(body)) {
 		return nil, fmt.Errorf("%w: a chunk counts %d entries", ErrDamaged, n)

@@ -276,7 +276,7 @@ func placesOfChunks(ctx context.Context, tx *sql.Tx) (map[schema.Hash]places, er
 
 // remakeFor makes an index of a stored chunk.
 func (c *Catalogue) remakeFor(ctx context.Context, tx *sql.Tx, which int, hash schema.Hash) ([]byte, error) {
-	var body []byte
+	var body string
 	if err := tx.QueryRowContext(ctx, "SELECT entries FROM chunk WHERE hash = ?", hash[:]).Scan(&body); err != nil {
 		return nil, err
 	}

@@ -119,16 +119,29 @@ func (c *Catalogue) entriesOf(ctx context.Context, refs []chunkRef) ([]Entry, er
 	return entries, nil
 }
 
-func chunkBody(ctx context.Context, stmt *sql.Stmt, ref chunkRef) (body []byte, err error) {
-	err = stmt.QueryRowContext(ctx, ref.hash[:]).Scan(&body)
-	if errors.Is(err, sql.ErrNoRows) {
-		err = fmt.Errorf("%w: chunk %s is missing", ErrDamaged, ref.hash)
+// chunkBody loads a chunk. A row's own Scan would copy it once more, and memory that is touched for the first time
+// is what loading a large snapshot spends its time on.
+func chunkBody(ctx context.Context, stmt *sql.Stmt, ref chunkRef) (string, error) {
+	rows, err := stmt.QueryContext(ctx, ref.hash[:])
+	if err != nil {
+		return "", err
 	}
-	return body, err
+	defer rows.Close()
+	if !rows.Next() {
+		if err := rows.Err(); err != nil {
+			return "", err
+		}
+		return "", fmt.Errorf("%w: chunk %s is missing", ErrDamaged, ref.hash)
+	}
+	var body sql.RawBytes
+	if err := rows.Scan(&body); err != nil {
+		return "", err
+	}
+	return string(body), rows.Err()
 }
 
 // decodeChunk appends the entries of a chunk to list.
-func decodeChunk(list []Entry, ref chunkRef, body []byte) ([]Entry, error) {
+func decodeChunk(list []Entry, ref chunkRef, body string) ([]Entry, error) {
 	before := len(list)
 	list, err := decodeEntries(list, ref.schema, ref.kind, body)
 	if err == nil && len(list)-before != ref.count {
@@ -514,7 +527,7 @@ func (c *Catalogue) Sizes(ctx context.Context, t *Contents) (entries []Size, dat
 		entries[i] = Size{-1, -1}
 	}
 	database = Size{-1, -1}
-	r := byteReader{s: string(raw)}
+	r := byteReader{s: view(raw)}
 	for r.pos < len(r.s) && !r.failed {
 		place, size := r.number(), Size{int64(r.number()) - 1, int64(r.number()) - 1}
 		switch {

@@ -115,7 +115,7 @@ func encodeNeeds(entries []Entry, dependencies []schema.Dependency) []byte {
 }
 
 func decodeNeeds(body []byte, entries int) (*Graph, error) {
-	r := byteReader{s: string(body)}
+	r := byteReader{s: view(body)} // which holds as long as the graph
 	count := func() int {
 		n := r.number()
 		if n > uint64(len(body)) {

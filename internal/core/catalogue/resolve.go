@@ -304,7 +304,8 @@ func (r *Resolver) match(ctx context.Context, a schema.Address) ([]Match, error)
 			all, snapshots = append(all, admitted{s, exact}), append(snapshots, s)
 		}
 		var may map[int64]bool
-		if len(rd.names) > 0 && r.Deferred {
+		filtered := len(rd.names) > 0 && (r.Deferred || len(snapshots) > 1)
+		if filtered {
 			var err error
 			if may, err = r.mayHold(ctx, snapshots, rd.names); err != nil {
 				return nil, err
@@ -320,7 +321,7 @@ func (r *Resolver) match(ctx context.Context, a schema.Address) ([]Match, error)
 				found = append(found, Match{Contents: outline, exact: exact})
 				continue
 			}
-			if r.Deferred && !may[s.ID] {
+			if filtered && !may[s.ID] {
 				continue
 			}
 			contents, err := r.Contents(ctx, s)

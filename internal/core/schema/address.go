@@ -28,10 +28,20 @@ const special = `./:@"*%?(),`
 // QuotePart returns a name as it is written in an address: in double quotes where it holds a character
 // that means something there, or a blank.
 func QuotePart(s string) string {
-	if s != "" && !strings.ContainsAny(s, special) && strings.IndexFunc(s, func(r rune) bool { return unicode.IsSpace(r) || unicode.IsControl(r) }) < 0 && s[0] != '~' {
+	if plain(s) || s != "" && !strings.ContainsAny(s, special) && strings.IndexFunc(s, func(r rune) bool { return unicode.IsSpace(r) || unicode.IsControl(r) }) < 0 && s[0] != '~' {
 		return s
 	}
 	return `"` + strings.ReplaceAll(s, `"`, `""`) + `"`
+}
+
+// plain reports whether a name is made of nothing but what means nothing in an address. It errs on the side of no.
+func plain(s string) bool {
+	for i := range len(s) {
+		if c := s[i]; c != '_' && (c < '0' || c > '9') && (c|0x20 < 'a' || c|0x20 > 'z') {
+			return false
+		}
+	}
+	return s != ""
 }
 
 // ParseAddress parses an address. The error says what is wrong and where.

@@ -100,7 +100,7 @@ func (r *run) finish(res Result) {
 	stage := "done"
 	if res.Err != nil {
 		stage = "failed"
-		last, err := r.Catalogue.Latest(context.WithoutCancel(context.Background()))
+		last, err := r.Catalogue.Latest(context.Background()) // the survey may have been cancelled
 		if err == nil {
 			for _, s := range last {
 				if s.Server == res.Server && s.Database == res.Database {
@@ -289,10 +289,12 @@ func Password(t Target) func(context.Context) (string, error) {
 		}
 	case t.Server.PasswordCommand != "" && t.Trusted:
 		return func(ctx context.Context) (string, error) {
-			cmd := exec.CommandContext(ctx, "/bin/sh", "-c", t.Server.PasswordCommand)
-			cmd.Stderr = os.Stderr
-			out, err := cmd.Output()
+			out, err := exec.CommandContext(ctx, "/bin/sh", "-c", t.Server.PasswordCommand).Output()
 			if err != nil {
+				var exit *exec.ExitError
+				if errors.As(err, &exit) && len(exit.Stderr) > 0 {
+					return "", fmt.Errorf("running password_command: %w: %s", err, strings.TrimSpace(string(exit.Stderr)))
+				}
 				return "", fmt.Errorf("running password_command: %w", err)
 			}
 			first, _, _ := strings.Cut(string(out), "\n")

@@ -51,3 +51,9 @@ CREATE PROCEDURE none_at_all(
     COMMENT 'nothing (given)'
 SELECT 1//
 DELIMITER ;
+DELIMITER //
+SET sql_mode = 'NO_BACKSLASH_ESCAPES'//
+CREATE PROCEDURE `back\slash`() COMMENT 'under \a\ mode, it''s' BEGIN SELECT 'C:\' AS at; END//
+CREATE EVENT slashed ON SCHEDULE EVERY 1 DAY STARTS '2030-01-01 00:00:00' DISABLE COMMENT 'at C:\' DO SELECT '\'//
+SET sql_mode = ''//
+DELIMITER ;

@@ -60,6 +60,14 @@ func literal(s string) string {
 	return "'" + strings.NewReplacer(`\`, `\\`, "'", "''", "\x00", `\0`).Replace(s) + "'"
 }
 
+// literalUnder returns a string literal under a SQL mode.
+func literalUnder(mode, s string) string {
+	if strings.Contains(mode, "NO_BACKSLASH_ESCAPES") {
+		return "'" + strings.ReplaceAll(s, "'", "''") + "'"
+	}
+	return literal(s)
+}
+
 // Database returns the database in the path of a URL.
 func (Engine) Database(u string) string {
 	parsed, err := url.Parse(u)

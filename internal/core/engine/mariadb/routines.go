@@ -161,7 +161,7 @@ func code(s *engine.Statement, o *schema.Object) error {
 	s.Head = "CREATE " + definer(o.Owner)
 	comment := ""
 	if o.Comment != "" {
-		comment = "\n    COMMENT " + literal(o.Comment)
+		comment = "\n    COMMENT " + literalUnder(o.Setting("sql mode"), o.Comment)
 	}
 	switch o.Kind {
 	case schema.KindEvent:

@@ -12,11 +12,10 @@ import (
 )
 
 var (
-	periodText     = lazily("\n  PERIOD FOR (SYSTEM_TIME|`(?:[^`]|``)+`) (\\(`(?:[^`]|``)+`, `(?:[^`]|``)+`\\))")
-	overlapText    = lazily("\n  (?:UNIQUE|PRIMARY) KEY (?:`((?:[^`]|``)+)` )?\\(.*`((?:[^`]|``)+)` WITHOUT OVERLAPS\\)")
-	partitionText  = lazily(`(?s)\n ?(?:/\*!50100 )?PARTITION BY (.*?)(?: \*/)?$`)
-	simpleLess     = lazily("^`(?:[^`]|``)+` < `(?:[^`]|``)+`$")
-	versioningText = lazily(`\) [^\n]*WITH SYSTEM VERSIONING`)
+	periodText    = lazily("\n  PERIOD FOR (SYSTEM_TIME|`(?:[^`]|``)+`) (\\(`(?:[^`]|``)+`, `(?:[^`]|``)+`\\))")
+	overlapText   = lazily("\n  (?:UNIQUE|PRIMARY) KEY (?:`((?:[^`]|``)+)` )?\\((?:`(?:[^`]|``)+`(?:\\(\\d+\\))?,)*`((?:[^`]|``)+)` WITHOUT OVERLAPS\\)")
+	partitionText = lazily(`(?s)\n ?(?:/\*!50100 )?PARTITION BY (.*?)(?: \*/)?$`)
+	simpleLess    = lazily("^`(?:[^`]|``)+` < `(?:[^`]|``)+`$")
 )
 
 // special reads what information_schema does not tell of a table (partitions, periods, versioning) from
@@ -65,7 +64,7 @@ func (r *reader) applySpecial(o *schema.Object, text string) {
 	for _, m := range overlapText().FindAllStringSubmatch(text, -1) {
 		r.overlaps[[2]string{o.Name, strings.ReplaceAll(m[1], "``", "`")}] = strings.ReplaceAll(m[2], "``", "`")
 	}
-	if versioningText().MatchString(text) {
+	if r.kinds[o.Name] == "SYSTEM VERSIONED" {
 		set("system versioning", "yes")
 	}
 	if m := partitionText().FindStringSubmatch(text); m != nil {

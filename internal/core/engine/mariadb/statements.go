@@ -21,12 +21,11 @@ func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
 	case o.Kind == schema.KindView && o.Relation != nil:
 		err = view(&s, o)
 	case o.Index != nil:
-		index := indexItem(o)
-		words, rest, _ := strings.Cut(index, "KEY ")
-		s.Head = "CREATE " + words + "INDEX " + strings.Replace(rest, " (", " ON "+quote(o.Index.Table)+" (", 1)
+		words, columns := indexItem(o)
+		s.Head = "CREATE " + words + "INDEX " + quote(o.Name) + " ON " + quote(o.Index.Table) + " " + columns
 		s.Requires = relation("", o.Index.Table)
 		s.Undo += " ON " + quote(o.Index.Table)
-		s.Into, s.Item, s.Step = &s.Requires[0], index, o.Index.Position
+		s.Into, s.Item, s.Step = &s.Requires[0], words+"KEY "+quote(o.Name)+" "+columns, o.Index.Position
 	case o.Sequence != nil:
 		err = sequence(&s, o)
 	case o.Trigger != nil:
@@ -207,15 +206,15 @@ func keyTail(method, ignored, comment string) string {
 	return tail
 }
 
-// indexItem returns an index as it stands in CREATE TABLE.
-func indexItem(o *schema.Object) string {
+// indexItem returns what stands before and behind the name of an index in CREATE TABLE.
+func indexItem(o *schema.Object) (words, columns string) {
 	x := o.Index
-	words, method := "", x.Method
+	method := x.Method
 	switch x.Method {
 	case "fulltext", "spatial":
 		words, method = strings.ToUpper(x.Method)+" ", ""
 	}
-	return words + "KEY " + quote(o.Name) + " " + keyParts(x.Columns) + keyTail(method, setting(x.Settings, "ignored"), o.Comment)
+	return words, keyParts(x.Columns) + keyTail(method, setting(x.Settings, "ignored"), o.Comment)
 }
 
 func foreignKey(o *schema.Object, f schema.ForeignKey) engine.Cut {
