@@ -104,16 +104,30 @@ func resolveAll(ctx context.Context, r *catalogue.Resolver, texts []string) ([]c
 	return all, nil
 }
 
-// oneObject resolves the only argument of a command to an object or a part.
-func oneObject(ctx context.Context, r *catalogue.Resolver, cmd *cli.Command) (*catalogue.Match, error) {
-	if cmd.Args().Len() != 1 {
-		return nil, usagef("%s takes one ADDRESS, not %d; see: %s --help", cmd.Name, cmd.Args().Len(), cmd.FullName())
+// object opens the catalogue and resolves the only argument of a command to an object or a part.
+func (a *app) object(ctx context.Context, cmd *cli.Command) (*catalogue.Catalogue, *catalogue.Match, error) {
+	if err := a.form("text", "json"); err != nil {
+		return nil, nil, err
 	}
-	a, err := schema.ParseAddress(cmd.Args().First())
+	c, r, err := a.resolver(ctx, cmd)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	return r.Object(ctx, a)
+	m, err := func() (*catalogue.Match, error) {
+		if cmd.Args().Len() != 1 {
+			return nil, usagef("%s takes one ADDRESS, not %d; see: %s --help", cmd.Name, cmd.Args().Len(), cmd.FullName())
+		}
+		address, err := schema.ParseAddress(cmd.Args().First())
+		if err != nil {
+			return nil, err
+		}
+		return r.Object(ctx, address)
+	}()
+	if err != nil {
+		c.Close()
+		return nil, nil, err
+	}
+	return c, m, nil
 }
 
 func connectTimeoutFlag() cli.Flag {

@@ -37,18 +37,11 @@ type shown struct {
 }
 
 func (a *app) show(ctx context.Context, cmd *cli.Command) error {
-	if err := a.form("text", "json"); err != nil {
-		return err
-	}
-	c, r, err := a.resolver(ctx, cmd)
+	c, m, err := a.object(ctx, cmd)
 	if err != nil {
 		return err
 	}
 	defer c.Close()
-	m, err := oneObject(ctx, r, cmd)
-	if err != nil {
-		return err
-	}
 	s := &shown{match: m, size: catalogue.Size{Rows: -1, Bytes: -1}}
 	if s.object, err = c.Object(ctx, m.Entry); err != nil {
 		return err

@@ -32,18 +32,11 @@ func (a *app) traceCommand() *cli.Command {
 }
 
 func (a *app) trace(ctx context.Context, cmd *cli.Command) error {
-	if err := a.form("text", "json"); err != nil {
-		return err
-	}
-	c, r, err := a.resolver(ctx, cmd)
+	c, m, err := a.object(ctx, cmd)
 	if err != nil {
 		return err
 	}
 	defer c.Close()
-	m, err := oneObject(ctx, r, cmd)
-	if err != nil {
-		return err
-	}
 	dir := trace.Dependants
 	if cmd.Bool("needs") {
 		dir = trace.Needs

@@ -14,6 +14,7 @@ import (
 	"echo-atlas/internal/core/diff"
 	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/testcatalogue"
 	"echo-atlas/internal/testservers"
 )
 
@@ -98,7 +99,7 @@ func TestNothingIsMissing(t *testing.T) {
 				t.Fatal(err)
 			}
 			url := s.Database(t, string(script))
-			c := newCatalogue(t)
+			c := testcatalogue.New(t)
 			rich := read(t, c, s, "rich", url)
 			poor := read(t, c, s, "poor", strings.Replace(url, "atlas@", "onlooker@", 1))
 			db := s.Open(t, url)
@@ -181,7 +182,7 @@ COMMENT ON ROLE rower IS 'rows';`
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { _, _ = s.Open(t, s.URL("postgres")).Exec(drop) })
-	c := newCatalogue(t)
+	c := testcatalogue.New(t)
 	ctx := context.Background()
 	level := func(name string) *catalogue.Contents { return serverLevel(t, c, s, name) }
 	before := level("before")
@@ -245,7 +246,7 @@ func TestNothingIsMissingMariaDB(t *testing.T) {
 					t.Fatal(err)
 				}
 			}
-			c := newCatalogue(t)
+			c := testcatalogue.New(t)
 			rich := read(t, c, s, "rich", url)
 			poor := read(t, c, s, "poor", strings.Replace(url, "root@", "onlooker@", 1))
 			for kind, n := range rich.Snapshot.Counts {
@@ -298,7 +299,7 @@ GRANT PROCESS, RELOAD ON *.* TO rower@'10.%'; GRANT SELECT, TRIGGER ON log_books
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { _, _ = s.Open(t, s.URL("")).Exec(drop) })
-	c := newCatalogue(t)
+	c := testcatalogue.New(t)
 	ctx := context.Background()
 	level := func(name string) *catalogue.Contents { return serverLevel(t, c, s, name) }
 	before := level("before")
@@ -340,7 +341,7 @@ CREATE FUNCTION pg_catalog.my_own() RETURNS int LANGUAGE sql AS 'SELECT 1';`, "g
 	} {
 		t.Run(c.server.Name(), func(t *testing.T) {
 			url := c.server.Database(t, c.script)
-			store := newCatalogue(t)
+			store := testcatalogue.New(t)
 			names := func(system bool) (*catalogue.Contents, map[string]string) {
 				session, err := c.server.Engine().Connect(ctx, engine.Target{URL: url, System: system})
 				if err != nil {

@@ -19,6 +19,7 @@ import (
 	"echo-atlas/internal/core/diff"
 	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/survey"
+	"echo-atlas/internal/testcatalogue"
 	"echo-atlas/internal/testservers"
 )
 
@@ -38,16 +39,6 @@ func read(t testing.TB, c *catalogue.Catalogue, s testservers.Server, name, url 
 		t.Fatal(err)
 	}
 	return contents
-}
-
-func newCatalogue(t testing.TB) *catalogue.Catalogue {
-	t.Helper()
-	c, err := catalogue.Open(context.Background(), t.TempDir())
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { c.Close() })
-	return c
 }
 
 func all(t *catalogue.Contents) []*catalogue.Entry {
@@ -101,7 +92,7 @@ func compareAccounts(t *testing.T, s testservers.Server, before, after string) {
 // it drops all.
 func roundTrip(t *testing.T, s testservers.Server, script string) {
 	t.Helper()
-	c := newCatalogue(t)
+	c := testcatalogue.New(t)
 	original := s.Database(t, script)
 	before := read(t, c, s, "before", original)
 	for _, k := range before.Snapshot.Remarks {
@@ -168,7 +159,7 @@ func TestUnchangedIsFree(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			c := newCatalogue(t)
+			c := testcatalogue.New(t)
 			url := s.Database(t, string(script))
 			first, second := read(t, c, s, "s", url), read(t, c, s, "s", url)
 			if first.Snapshot.Root != second.Snapshot.Root || first.Snapshot.ID == second.Snapshot.ID {
@@ -220,7 +211,7 @@ func TestShuffledSelection(t *testing.T) {
 					}
 				}
 			}
-			c := newCatalogue(t)
+			c := testcatalogue.New(t)
 			original := s.Database(t, script.String())
 			before := read(t, c, s, "before", original)
 			entries := all(before)
@@ -249,7 +240,7 @@ func TestShuffledSelection(t *testing.T) {
 func TestWithNeeds(t *testing.T) {
 	for _, s := range testservers.All(t) {
 		t.Run(s.Name(), func(t *testing.T) {
-			c := newCatalogue(t)
+			c := testcatalogue.New(t)
 			url := s.Database(t, `CREATE TABLE z (id integer PRIMARY KEY); CREATE TABLE y (id integer PRIMARY KEY, z integer REFERENCES z (id));
 CREATE TABLE other (id integer PRIMARY KEY); CREATE VIEW x AS SELECT id FROM y; CREATE VIEW a AS SELECT id FROM x;`)
 			contents := read(t, c, s, "s", url)
@@ -290,7 +281,7 @@ func TestRename(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			c := newCatalogue(t)
+			c := testcatalogue.New(t)
 			before := read(t, c, s, "before", s.Database(t, string(script)))
 			there := ddl.Renames{Owners: map[string]string{"atlas": "harbourmaster"}, Containers: map[string]string{"ops": "Other Ops", "calc": "reckon", "Ops Desk": "desk"}}
 			back := ddl.Renames{Owners: map[string]string{"harbourmaster": "atlas"}, Containers: map[string]string{"Other Ops": "ops", "reckon": "calc", "desk": "Ops Desk"}}

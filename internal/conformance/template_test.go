@@ -11,6 +11,7 @@ import (
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/template"
+	"echo-atlas/internal/testcatalogue"
 	"echo-atlas/internal/testservers"
 )
 
@@ -25,7 +26,7 @@ func TestTemplatesParse(t *testing.T) {
 				if err != nil {
 					t.Fatal(err)
 				}
-				c := newCatalogue(t)
+				c := testcatalogue.New(t)
 				url := s.Database(t, string(script))
 				contents := read(t, c, s, "s", url)
 				objects, err := c.Objects(context.Background(), all(contents))

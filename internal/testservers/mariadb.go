@@ -28,18 +28,7 @@ type MariaDBServer struct {
 // MariaDB returns the MariaDB server of this test process; the first call starts it.
 func MariaDB(t testing.TB) *MariaDBServer {
 	t.Helper()
-	running.Lock()
-	defer running.Unlock()
-	if running.mariadb == nil && running.mariadbFailed == nil {
-		s, err := startMariaDB()
-		if running.mariadbFailed = err; err == nil {
-			running.mariadb = s
-		}
-	}
-	if running.mariadbFailed != nil {
-		missing(t, running.mariadbFailed)
-	}
-	return running.mariadb.(*MariaDBServer)
+	return oneMariaDB.get(t, startMariaDB)
 }
 
 func startMariaDB() (*MariaDBServer, error) {

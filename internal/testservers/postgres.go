@@ -27,18 +27,7 @@ type PostgresServer struct {
 // Postgres returns the PostgreSQL server of this test process; the first call starts it.
 func Postgres(t testing.TB) *PostgresServer {
 	t.Helper()
-	running.Lock()
-	defer running.Unlock()
-	if running.postgres == nil && running.postgresFailed == nil {
-		s, err := startPostgres()
-		if running.postgresFailed = err; err == nil {
-			running.postgres = s
-		}
-	}
-	if running.postgresFailed != nil {
-		missing(t, running.postgresFailed)
-	}
-	return running.postgres.(*PostgresServer)
+	return onePostgres.get(t, startPostgres)
 }
 
 func startPostgres() (*PostgresServer, error) {

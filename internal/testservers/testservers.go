@@ -50,13 +50,33 @@ func All(t testing.TB) []Server {
 	return []Server{SQLite{}, Postgres(t), MariaDB(t)}
 }
 
-var running struct {
-	sync.Mutex
-	postgres, mariadb             stopper
-	postgresFailed, mariadbFailed error
+// single is the one server of its make in this process.
+type single[S any] struct {
+	lock    sync.Mutex
+	tried   bool
+	server  *S
+	failure error
 }
 
-type stopper interface{ stop() }
+var (
+	onePostgres single[PostgresServer]
+	oneMariaDB  single[MariaDBServer]
+)
+
+// get returns the server; the first call starts it.
+func (s *single[S]) get(t testing.TB, start func() (*S, error)) *S {
+	t.Helper()
+	s.lock.Lock()
+	defer s.lock.Unlock()
+	if !s.tried {
+		s.tried = true
+		s.server, s.failure = start()
+	}
+	if s.failure != nil {
+		missing(t, s.failure)
+	}
+	return s.server
+}
 
 // Main runs the tests of a package and stops the servers that they started.
 func Main(m *testing.M) { MainWith(m, func() {}) }
@@ -65,11 +85,11 @@ func Main(m *testing.M) { MainWith(m, func() {}) }
 func MainWith(m *testing.M, finish func()) {
 	code := m.Run()
 	finish()
-	running.Lock()
-	for _, s := range []stopper{running.postgres, running.mariadb} {
-		if s != nil {
-			s.stop()
-		}
+	if s := onePostgres.server; s != nil {
+		s.stop()
+	}
+	if s := oneMariaDB.server; s != nil {
+		s.stop()
 	}
 	os.Exit(code)
 }

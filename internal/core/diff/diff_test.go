@@ -10,6 +10,7 @@ import (
 
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/testcatalogue"
 )
 
 func object(kind schema.Kind, name string, columns ...string) *schema.Object {
@@ -25,17 +26,10 @@ func object(kind schema.Kind, name string, columns ...string) *schema.Object {
 func compare(t *testing.T, before, after []*schema.Object, o Options) (Summary, []string) {
 	t.Helper()
 	ctx := context.Background()
-	c, err := catalogue.Open(ctx, t.TempDir())
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer c.Close()
+	c := testcatalogue.New(t)
 	save := func(server string, objects []*schema.Object) *catalogue.Snapshot {
-		s, _, err := c.Save(ctx, catalogue.Origin{Server: server}, &schema.Reading{Engine: "postgres", Database: "berths", Taken: time.Unix(1e9, 0), Objects: slices.Clone(objects)})
-		if err != nil {
-			t.Fatal(err)
-		}
-		return s
+		r := &schema.Reading{Engine: "postgres", Database: "berths", Taken: time.Unix(1e9, 0), Objects: slices.Clone(objects)}
+		return testcatalogue.Save(t, c, catalogue.Origin{Server: server}, r).Snapshot
 	}
 	res, err := Compare(ctx, c, save("old", before), save("new", after), o)
 	if err != nil {

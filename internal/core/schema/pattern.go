@@ -54,61 +54,39 @@ func foldRune(r rune) rune { return unicode.ToLower(unicode.ToUpper(r)) }
 // MatchPattern reports whether s matches a pattern as a whole, without regard to case: * and % stand
 // for any run of characters, ? for one; all else, _ too, stands for itself.
 func MatchPattern(pattern, s string) bool {
-	if ascii(pattern) && ascii(s) {
-		return matchASCII(pattern, s)
-	}
-	p, t := []rune(Fold(pattern)), []rune(Fold(s))
-	star, mark := -1, 0
+	star, mark := -1, 0 // behind the last star, and what was tried for it
 	i, j := 0, 0
-	for j < len(t) {
+	for j < len(s) {
+		p, width := foldedAt(pattern, i)
+		c, size := foldedAt(s, j)
 		switch {
-		case i < len(p) && (p[i] == '*' || p[i] == '%'):
+		case p == '*' || p == '%':
+			i += width
 			star, mark = i, j
-			i++
-		case i < len(p) && (p[i] == '?' || p[i] == t[j]):
-			i++
-			j++
+		case width > 0 && (p == '?' || p == c):
+			i, j = i+width, j+size
 		case star >= 0:
-			mark++
-			i, j = star+1, mark
+			_, size = foldedAt(s, mark)
+			mark += size
+			i, j = star, mark
 		default:
 			return false
 		}
 	}
-	for i < len(p) && (p[i] == '*' || p[i] == '%') {
-		i++
-	}
-	return i == len(p)
+	return strings.Trim(pattern[i:], "*%") == ""
 }
 
-// matchASCII is MatchPattern without a copy of either text.
-func matchASCII(p, t string) bool {
-	star, mark := -1, 0
-	i, j := 0, 0
-	for j < len(t) {
-		switch {
-		case i < len(p) && (p[i] == '*' || p[i] == '%'):
-			star, mark = i, j
-			i++
-		case i < len(p) && (p[i] == '?' || lower(p[i]) == lower(t[j])):
-			i++
-			j++
-		case star >= 0:
-			mark++
-			i, j = star+1, mark
-		default:
-			return false
+// foldedAt returns the character at a place, without regard to case, and how many bytes it takes: none at the end.
+func foldedAt(s string, at int) (rune, int) {
+	if at >= len(s) {
+		return 0, 0
+	}
+	if c := s[at]; c < utf8.RuneSelf {
+		if 'A' <= c && c <= 'Z' {
+			c += 'a' - 'A'
 		}
+		return rune(c), 1
 	}
-	for i < len(p) && (p[i] == '*' || p[i] == '%') {
-		i++
-	}
-	return i == len(p)
-}
-
-func lower(c byte) byte {
-	if 'A' <= c && c <= 'Z' {
-		c += 'a' - 'A'
-	}
-	return c
+	r, size := utf8.DecodeRuneInString(s[at:])
+	return foldRune(r), size
 }

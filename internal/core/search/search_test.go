@@ -13,17 +13,13 @@ import (
 
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/testcatalogue"
 )
 
 // stored makes a catalogue of databases, each with tables and columns of given names, in environments.
 func stored(t testing.TB, databases map[string]map[string][]string) (*catalogue.Catalogue, *catalogue.Resolver) {
 	t.Helper()
-	ctx := context.Background()
-	c, err := catalogue.Open(ctx, t.TempDir())
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { c.Close() })
+	c := testcatalogue.New(t)
 	for name, tables := range databases {
 		server, environment, _ := strings.Cut(name, ":")
 		r := &schema.Reading{Engine: "sqlite", Database: "berths", Taken: time.Unix(1e9, 0)}
@@ -34,15 +30,9 @@ func stored(t testing.TB, databases map[string]map[string][]string) (*catalogue.
 			}
 			r.Objects = append(r.Objects, o)
 		}
-		if _, _, err := c.Save(ctx, catalogue.Origin{Server: server, Environment: environment}, r); err != nil {
-			t.Fatal(err)
-		}
+		testcatalogue.Save(t, c, catalogue.Origin{Server: server, Environment: environment}, r)
 	}
-	r, err := c.NewResolver(ctx, time.Now())
-	if err != nil {
-		t.Fatal(err)
-	}
-	return c, r
+	return c, testcatalogue.Resolver(t, c)
 }
 
 func names(hits []*Hit) []string {
@@ -147,23 +137,14 @@ func TestOrderOfHits(t *testing.T) {
 // A hit in a text comes with the lines around it, a synonym with what it stands for.
 func TestAroundAndSynonyms(t *testing.T) {
 	ctx := context.Background()
-	c, err := catalogue.Open(ctx, t.TempDir())
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer c.Close()
+	c := testcatalogue.New(t)
 	reading := &schema.Reading{Engine: "sqlserver", Database: "beacons", Taken: time.Unix(1e9, 0), Objects: []*schema.Object{
 		{Kind: schema.KindSynonym, Schema: "dbo", Name: "lights", Definition: "CREATE SYNONYM [dbo].[lights] FOR [nav].[beacon]"},
 		{Kind: schema.KindSynonym, Schema: "dbo", Name: "x] FOR [y", Definition: "CREATE SYNONYM [dbo].[x]] FOR [y] FOR [b].[a FOR b]"},
 		{Kind: schema.KindView, Schema: "dbo", Name: "v", Relation: &schema.Relation{Query: "one\r\ntwo\nthree\nfour\nfive"}},
 	}}
-	if _, _, err := c.Save(ctx, catalogue.Origin{Server: "light"}, reading); err != nil {
-		t.Fatal(err)
-	}
-	r, err := c.NewResolver(ctx, time.Now())
-	if err != nil {
-		t.Fatal(err)
-	}
+	testcatalogue.Save(t, c, catalogue.Origin{Server: "light"}, reading)
+	r := testcatalogue.Resolver(t, c)
 	for text, want := range map[string][]string{
 		"one": {"|two,three"}, "two": {"one|three,four"}, "five": {"three,four|"}, "three": {"one,two|four,five"},
 	} {
@@ -185,11 +166,7 @@ func TestAroundAndSynonyms(t *testing.T) {
 // The same thing in several environments of a family is one group, with what differs.
 func TestFold(t *testing.T) {
 	ctx := context.Background()
-	c, err := catalogue.Open(ctx, t.TempDir())
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer c.Close()
+	c := testcatalogue.New(t)
 	for _, of := range []struct {
 		server, environment, family, database, comment string
 		column                                         schema.Column
@@ -206,14 +183,9 @@ func TestFold(t *testing.T) {
 			{Kind: schema.KindTable, Name: "draught_log", Comment: of.comment, Relation: &schema.Relation{Columns: []schema.Column{of.column}}},
 			{Kind: schema.KindFunction, Name: "f", Signature: "()", Routine: &schema.Routine{Definition: "-- deep\n-- deep\n"}},
 		}}
-		if _, _, err := c.Save(ctx, catalogue.Origin{Server: of.server, Environment: of.environment, Family: of.family}, r); err != nil {
-			t.Fatal(err)
-		}
+		testcatalogue.Save(t, c, catalogue.Origin{Server: of.server, Environment: of.environment, Family: of.family}, r)
 	}
-	r, err := c.NewResolver(ctx, time.Now())
-	if err != nil {
-		t.Fatal(err)
-	}
+	r := testcatalogue.Resolver(t, c)
 	for _, of := range []struct {
 		query Query
 		want  []string
@@ -295,11 +267,7 @@ func TestPhrasesAndSeveralTexts(t *testing.T) {
 // Definitions, expressions and comments are found line by line, after the names.
 func TestTexts(t *testing.T) {
 	ctx := context.Background()
-	c, err := catalogue.Open(ctx, t.TempDir())
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer c.Close()
+	c := testcatalogue.New(t)
 	reading := &schema.Reading{Engine: "postgres", Database: "quay", Taken: time.Unix(1e9, 0), Objects: []*schema.Object{
 		{Kind: schema.KindTable, Name: "berth", Comment: "where Ünruhe is moored", Source: "create table berth (TIDE int)", Relation: &schema.Relation{
 			Columns: []schema.Column{{Name: "depth", Type: "numeric(4,1)", Default: "tide(0)", Comment: "at low tide"}, {Name: "at", Type: "date", Generated: &schema.Generated{Expression: "low_tide()"}}},
@@ -310,13 +278,8 @@ func TestTexts(t *testing.T) {
 		{Kind: schema.KindTrigger, Name: "g", Within: "berth", Trigger: &schema.Trigger{Table: "berth", Body: "x := \x01 tide"}},
 		{Kind: schema.KindIndex, Name: "i", Index: &schema.Index{Table: "berth", Columns: []schema.KeyPart{{Expression: "tide(a)"}}, Where: "a > 0"}},
 	}}
-	if _, _, err := c.Save(ctx, catalogue.Origin{Server: "live", Environment: "live"}, reading); err != nil {
-		t.Fatal(err)
-	}
-	r, err := c.NewResolver(ctx, time.Now())
-	if err != nil {
-		t.Fatal(err)
-	}
+	testcatalogue.Save(t, c, catalogue.Origin{Server: "live", Environment: "live"}, reading)
+	r := testcatalogue.Resolver(t, c)
 	for _, of := range []struct {
 		query Query
 		want  []string // where, kind, name, line and what matches
@@ -465,18 +428,9 @@ func TestTextsAgainstPlainScan(t *testing.T) {
 		}
 	}
 	ctx := context.Background()
-	c, err := catalogue.Open(ctx, t.TempDir())
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer c.Close()
-	if _, _, err := c.Save(ctx, catalogue.Origin{Server: "quay"}, reading); err != nil {
-		t.Fatal(err)
-	}
-	r, err := c.NewResolver(ctx, time.Now())
-	if err != nil {
-		t.Fatal(err)
-	}
+	c := testcatalogue.New(t)
+	testcatalogue.Save(t, c, catalogue.Origin{Server: "quay"}, reading)
+	r := testcatalogue.Resolver(t, c)
 	check := func(q Query, matches func(line string) bool) {
 		t.Helper()
 		q.Texts = true

@@ -16,6 +16,7 @@ import (
 	"echo-atlas/internal/core/engine/sqlite"
 	"echo-atlas/internal/core/engine/sqlserver"
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/testcatalogue"
 )
 
 // mooring is a table with everything that a template has to mind.
@@ -138,12 +139,7 @@ func TestWriteRefuses(t *testing.T) {
 // columns of one as "a+b>table.c+d".
 func harbour(t *testing.T, tables map[string][]string) (*catalogue.Catalogue, *catalogue.Contents) {
 	t.Helper()
-	ctx := context.Background()
-	c, err := catalogue.Open(ctx, t.TempDir())
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { c.Close() })
+	c := testcatalogue.New(t)
 	r := &schema.Reading{Engine: "sqlite", Database: "berths", Taken: time.Unix(1e9, 0)}
 	for name, parts := range tables {
 		o := &schema.Object{Kind: schema.KindTable, Name: name, Relation: &schema.Relation{Keys: []schema.Key{{Primary: true, Columns: []schema.KeyPart{{Column: "id"}}}}}}
@@ -168,15 +164,7 @@ func harbour(t *testing.T, tables map[string][]string) (*catalogue.Catalogue, *c
 		}
 		r.Objects = append(r.Objects, o)
 	}
-	s, _, err := c.Save(ctx, catalogue.Origin{Server: "quay"}, r)
-	if err != nil {
-		t.Fatal(err)
-	}
-	contents, err := c.Contents(ctx, s)
-	if err != nil {
-		t.Fatal(err)
-	}
-	return c, contents
+	return c, testcatalogue.Save(t, c, catalogue.Origin{Server: "quay"}, r)
 }
 
 func TestJoins(t *testing.T) {

@@ -10,17 +10,12 @@ import (
 
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/testcatalogue"
 )
 
 // graph stores tables with needs, written "from.part>to.part", and returns what resolves addresses.
 func graph(t *testing.T, needs ...string) (*catalogue.Catalogue, *catalogue.Resolver) {
 	t.Helper()
-	ctx := context.Background()
-	c, err := catalogue.Open(ctx, t.TempDir())
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { c.Close() })
 	r := &schema.Reading{Engine: "sqlite", Database: "berths", Taken: time.Unix(1e9, 0)}
 	made := map[string]*schema.Object{}
 	end := func(s string) schema.End {
@@ -39,14 +34,9 @@ func graph(t *testing.T, needs ...string) (*catalogue.Catalogue, *catalogue.Reso
 		}
 		r.Dependencies = append(r.Dependencies, schema.Dependency{From: end(from), To: end(to), Evidence: evidence, Reason: "needs it"})
 	}
-	if _, _, err := c.Save(ctx, catalogue.Origin{Server: "quay"}, r); err != nil {
-		t.Fatal(err)
-	}
-	resolver, err := c.NewResolver(ctx, time.Now())
-	if err != nil {
-		t.Fatal(err)
-	}
-	return c, resolver
+	c := testcatalogue.New(t)
+	testcatalogue.Save(t, c, catalogue.Origin{Server: "quay"}, r)
+	return c, testcatalogue.Resolver(t, c)
 }
 
 func TestRun(t *testing.T) {

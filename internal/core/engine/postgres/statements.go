@@ -36,15 +36,15 @@ func relation(schemaName, name string) engine.Resource {
 
 // Statements returns the statements that make an object, its comments and its owner.
 func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
-	w := writer{o: o, self: engine.ResourceOf(o.ID()), name: qualify(o.Schema, o.Name)}
+	w := writer{engine.NewMaker(o, qualify(o.Schema, o.Name))}
 	switch {
 	case o.Kind == schema.KindSchema:
-		w.name = quote(o.Name)
+		w.Name = quote(o.Name)
 		if o.Name != "public" { // every new database has that one
-			w.main(engine.Statement{Head: "CREATE SCHEMA " + w.name})
+			w.Main(engine.Statement{Head: "CREATE SCHEMA " + w.Name})
 		}
 		w.ownerAndComment("SCHEMA")
-		w.granted("SCHEMA " + w.name)
+		w.granted("SCHEMA " + w.Name)
 	case o.Relation != nil && (o.Kind == schema.KindView || o.Kind == schema.KindMaterialisedView):
 		w.view()
 	case o.Relation != nil:
@@ -62,47 +62,21 @@ func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
 	default:
 		return nil, fmt.Errorf("no statement is known for %s", o.ID().Qualified())
 	}
-	for i := range w.statements {
-		castArrays(&w.statements[i])
+	for i := range w.Statements {
+		castArrays(&w.Statements[i])
 	}
-	return w.statements, w.failed
+	return w.Statements, w.Failed
 }
 
-type writer struct {
-	o          *schema.Object
-	self       engine.Resource
-	name       string
-	statements []engine.Statement
-	failed     error
-}
-
-// main adds the statement that makes the object.
-func (w *writer) main(s engine.Statement) {
-	s.Subject = w.o.ID()
-	if s.Undo == "" {
-		s.Undo = "DROP " + strings.ToUpper(string(w.o.Kind)) + " " + w.name
-	}
-	s.Provides = append(s.Provides, w.self)
-	if w.o.Schema != "" {
-		s.Requires = append(s.Requires, schemaResource(w.o.Schema)...)
-	}
-	w.statements = append(w.statements, s)
-}
-
-// after adds a statement that follows the one that makes the object.
-func (w *writer) after(text string, requires ...engine.Resource) {
-	w.statements = append(w.statements, engine.Statement{
-		Subject: w.o.ID(), Step: len(w.statements) + 1, Head: text, Requires: append(requires, w.self),
-	})
-}
+type writer struct{ engine.Maker }
 
 func (w *writer) ownerAndComment(what string) {
-	if w.o.Owner != "" && !(w.o.Kind == schema.KindSchema && w.o.Name == "public" && w.o.Owner == "pg_database_owner") {
-		w.after(fmt.Sprintf("ALTER %s %s OWNER TO %s", what, w.name, quote(w.o.Owner)))
-		w.statements[len(w.statements)-1].Provides = []engine.Resource{ownerOf(w.self)}
+	if w.Object.Owner != "" && !(w.Object.Kind == schema.KindSchema && w.Object.Name == "public" && w.Object.Owner == "pg_database_owner") {
+		w.After(fmt.Sprintf("ALTER %s %s OWNER TO %s", what, w.Name, quote(w.Object.Owner)))
+		w.Statements[len(w.Statements)-1].Provides = []engine.Resource{ownerOf(w.Self)}
 	}
-	if w.o.Comment != "" {
-		w.after(fmt.Sprintf("COMMENT ON %s %s IS %s", what, w.name, literal(w.o.Comment)))
+	if w.Object.Comment != "" {
+		w.After(fmt.Sprintf("COMMENT ON %s %s IS %s", what, w.Name, literal(w.Object.Comment)))
 	}
 }
 
@@ -115,15 +89,15 @@ func ownerOf(r engine.Resource) engine.Resource {
 func (w *writer) columnComments(columns []schema.Column) {
 	for _, c := range columns {
 		if c.Comment != "" {
-			w.after(fmt.Sprintf("COMMENT ON COLUMN %s.%s IS %s", w.name, quote(c.Name), literal(c.Comment)))
+			w.After(fmt.Sprintf("COMMENT ON COLUMN %s.%s IS %s", w.Name, quote(c.Name), literal(c.Comment)))
 		}
 	}
 }
 
 // granted adds the rights; the owner has to be settled by then.
 func (w *writer) granted(on string) {
-	for _, text := range grantStatements(w.o.Grants, "", on) {
-		w.after(text, ownerOf(w.self))
+	for _, text := range grantStatements(w.Object.Grants, "", on) {
+		w.After(text, ownerOf(w.Self))
 	}
 }
 
@@ -139,19 +113,19 @@ var notOptions = []string{"unlogged", "invalid", "populated", "server", "tablesp
 // with writes the storage parameters and what stands behind them.
 func (w *writer) with() string {
 	var options []string
-	for _, p := range w.o.Settings {
+	for _, p := range w.Object.Settings {
 		if !slices.Contains(notOptions, p.Name) && !strings.Contains(p.Name, " ") {
 			options = append(options, option(p))
 		}
 	}
 	text := ""
-	if method := w.o.Setting("access method"); method != "" {
+	if method := w.Object.Setting("access method"); method != "" {
 		text += " USING " + quote(method)
 	}
 	if len(options) > 0 {
 		text += " WITH (" + strings.Join(options, ", ") + ")"
 	}
-	if space := w.o.Setting("tablespace"); space != "" {
+	if space := w.Object.Setting("tablespace"); space != "" {
 		text += " TABLESPACE " + quote(space)
 	}
 	return text
@@ -172,23 +146,23 @@ func foreignOptions(settings []schema.Property) string {
 }
 
 func (w *writer) table() {
-	r := w.o.Relation
-	server := w.o.Setting("server")
-	typed := w.o.Setting("of type")
+	r := w.Object.Relation
+	server := w.Object.Setting("server")
+	typed := w.Object.Setting("of type")
 	s := engine.Statement{}
 	what := "TABLE"
 	switch {
 	case server != "":
 		what = "FOREIGN TABLE"
-		s.Tail = " SERVER " + quote(server) + foreignOptions(w.o.Settings)
+		s.Tail = " SERVER " + quote(server) + foreignOptions(w.Object.Settings)
 		s.Requires = append(s.Requires, engine.Resource{What: string(schema.KindServer), Name: server})
 	default:
-		if by := w.o.Setting("partition by"); by != "" {
+		if by := w.Object.Setting("partition by"); by != "" {
 			s.Tail = " PARTITION BY " + by
 		}
 		s.Tail += w.with()
 	}
-	inherits := len(r.Parents) > 0 && w.o.Kind != schema.KindPartition
+	inherits := len(r.Parents) > 0 && w.Object.Kind != schema.KindPartition
 	if inherits {
 		var names []string
 		for _, p := range r.Parents {
@@ -197,10 +171,10 @@ func (w *writer) table() {
 		}
 		s.Tail = " INHERITS (" + strings.Join(names, ", ") + ")" + s.Tail
 	}
-	s.Undo = "DROP " + what + " " + w.name
-	s.Head = "CREATE " + what + " " + w.name
-	if w.o.Setting("unlogged") != "" {
-		s.Head = "CREATE UNLOGGED TABLE " + w.name
+	s.Undo = "DROP " + what + " " + w.Name
+	s.Head = "CREATE " + what + " " + w.Name
+	if w.Object.Setting("unlogged") != "" {
+		s.Head = "CREATE UNLOGGED TABLE " + w.Name
 	}
 	if typed != "" {
 		s.Head += " OF " + typed
@@ -222,8 +196,8 @@ func (w *writer) table() {
 		case strings.Contains(c.Default, "("): // it may need what needs the table
 			s.Cuts = append(s.Cuts, engine.Cut{
 				Item: w.column(c, typed != "", true), Place: len(s.Items), Part: c.Name,
-				Apart: engine.Statement{Subject: w.o.ID(), Step: 1, Head: "ALTER " + what + " ONLY " + w.name + " ALTER COLUMN " + quote(c.Name) + " SET DEFAULT " + c.Default, Requires: []engine.Resource{w.self},
-					Undo: "ALTER " + what + " ONLY " + w.name + " ALTER COLUMN " + quote(c.Name) + " DROP DEFAULT"},
+				Apart: engine.Statement{Subject: w.Object.ID(), Step: 1, Head: "ALTER " + what + " ONLY " + w.Name + " ALTER COLUMN " + quote(c.Name) + " SET DEFAULT " + c.Default, Requires: []engine.Resource{w.Self},
+					Undo: "ALTER " + what + " ONLY " + w.Name + " ALTER COLUMN " + quote(c.Name) + " DROP DEFAULT"},
 			})
 		default:
 			s.Items[len(s.Items)-1] = w.column(c, typed != "", true)
@@ -234,14 +208,14 @@ func (w *writer) table() {
 	}
 	for _, x := range r.Exclusions {
 		if x.Definition == "" {
-			w.failed = fmt.Errorf("the definition of the exclusion constraint %s of %s was not read; survey again", x.Name, w.o.ID().Qualified())
+			w.Failed = fmt.Errorf("the definition of the exclusion constraint %s of %s was not read; survey again", x.Name, w.Object.ID().Qualified())
 			return
 		}
 		s.Items = append(s.Items, "CONSTRAINT "+quote(x.Name)+" "+x.Definition)
 	}
 	for _, c := range r.Checks {
 		if c.Expression == "" {
-			w.failed = fmt.Errorf("the expression of the check constraint %s of %s was not read; survey again", c.Name, w.o.ID().Qualified())
+			w.Failed = fmt.Errorf("the expression of the check constraint %s of %s was not read; survey again", c.Name, w.Object.ID().Qualified())
 			return
 		}
 		if c.Inherited && inherits {
@@ -257,8 +231,8 @@ func (w *writer) table() {
 		}
 		if strings.Contains(c.Expression, "(") {
 			s.Cuts = append(s.Cuts, engine.Cut{Item: text, Part: c.Name, Apart: engine.Statement{
-				Subject: w.o.ID(), Step: 1, Head: "ALTER " + what + " " + w.name + " ADD " + text, Requires: []engine.Resource{w.self},
-				Undo: "ALTER " + what + " " + w.name + " DROP CONSTRAINT " + quote(c.Name)}})
+				Subject: w.Object.ID(), Step: 1, Head: "ALTER " + what + " " + w.Name + " ADD " + text, Requires: []engine.Resource{w.Self},
+				Undo: "ALTER " + what + " " + w.Name + " DROP CONSTRAINT " + quote(c.Name)}})
 			continue
 		}
 		s.Items = append(s.Items, text)
@@ -278,51 +252,51 @@ func (w *writer) table() {
 	if len(s.Items) == 0 && len(s.Cuts) > 0 && typed == "" {
 		s.Head = strings.TrimSuffix(s.Head, " ()")
 	}
-	w.main(s)
+	w.Main(s)
 	alter := func(action string, requires ...engine.Resource) {
-		w.after("ALTER "+what+" ONLY "+w.name+" "+action, requires...)
+		w.After("ALTER "+what+" ONLY "+w.Name+" "+action, requires...)
 	}
 	for _, action := range later {
 		alter(action)
 	}
-	w.statements = append(w.statements, apart...)
+	w.Statements = append(w.Statements, apart...)
 	for i := range r.Columns {
 		for _, action := range columnActions(&r.Columns[i]) {
 			alter("ALTER COLUMN " + quote(r.Columns[i].Name) + " " + action)
 		}
 	}
-	if w.o.Setting("row security") != "" {
+	if w.Object.Setting("row security") != "" {
 		alter("ENABLE ROW LEVEL SECURITY")
 	}
-	if w.o.Setting("force row security") != "" {
+	if w.Object.Setting("force row security") != "" {
 		alter("FORCE ROW LEVEL SECURITY")
 	}
-	if identity := w.o.Setting("replica identity"); identity != "" {
+	if identity := w.Object.Setting("replica identity"); identity != "" {
 		name, index := strings.CutPrefix(identity, "index ")
 		if index {
-			alter("REPLICA IDENTITY USING INDEX "+name, indexesOf(w.self))
+			alter("REPLICA IDENTITY USING INDEX "+name, indexesOf(w.Self))
 		} else {
 			alter("REPLICA IDENTITY " + strings.ToUpper(identity))
 		}
 	}
-	if index := w.o.Setting("clustered on"); index != "" {
-		w.after("ALTER TABLE "+w.name+" CLUSTER ON "+quote(index), indexesOf(w.self))
+	if index := w.Object.Setting("clustered on"); index != "" {
+		w.After("ALTER TABLE "+w.Name+" CLUSTER ON "+quote(index), indexesOf(w.Self))
 	}
-	if w.o.Kind == schema.KindPartition {
+	if w.Object.Kind == schema.KindPartition {
 		for _, p := range r.Parents {
 			parent := relation(p.Schema, p.Table)
-			w.after("ALTER TABLE ONLY "+qualify(p.Schema, p.Table)+" ATTACH PARTITION "+w.name+" "+p.Bound, parent, indexesOf(parent), indexesOf(w.self))
-			last := &w.statements[len(w.statements)-1]
-			last.Provides = []engine.Resource{indexesOf(w.self)}
-			last.Undo = "ALTER TABLE ONLY " + qualify(p.Schema, p.Table) + " DETACH PARTITION " + w.name
+			w.After("ALTER TABLE ONLY "+qualify(p.Schema, p.Table)+" ATTACH PARTITION "+w.Name+" "+p.Bound, parent, indexesOf(parent), indexesOf(w.Self))
+			last := &w.Statements[len(w.Statements)-1]
+			last.Provides = []engine.Resource{indexesOf(w.Self)}
+			last.Undo = "ALTER TABLE ONLY " + qualify(p.Schema, p.Table) + " DETACH PARTITION " + w.Name
 		}
 	}
 	w.ownerAndComment(what)
-	w.granted("TABLE " + w.name)
+	w.granted("TABLE " + w.Name)
 	w.columnComments(r.Columns)
 	onTable := func(name, text string) {
 		if text != "" {
-			w.after(fmt.Sprintf("COMMENT ON CONSTRAINT %s ON %s IS %s", quote(name), w.name, literal(text)))
+			w.After(fmt.Sprintf("COMMENT ON CONSTRAINT %s ON %s IS %s", quote(name), w.Name, literal(text)))
 		}
 	}
 	for _, k := range r.Keys {
@@ -337,7 +311,7 @@ func (w *writer) table() {
 	for _, f := range r.ForeignKeys {
 		if f.Comment != "" {
 			onTable(f.Name, f.Comment)
-			last := &w.statements[len(w.statements)-1]
+			last := &w.Statements[len(w.Statements)-1]
 			last.Requires = append(last.Requires, w.foreignKeyResource(f))
 		}
 	}
@@ -378,7 +352,7 @@ func columnActions(c *schema.Column) []string {
 }
 
 func (w *writer) foreignKeyResource(f schema.ForeignKey) engine.Resource {
-	return engine.Resource{What: "foreign key", Schema: w.o.Schema, Name: f.Name, Detail: w.o.Name}
+	return engine.Resource{What: "foreign key", Schema: w.Object.Schema, Name: f.Name, Detail: w.Object.Name}
 }
 
 func option(p schema.Property) string {
@@ -466,7 +440,7 @@ func (w *writer) foreignKey(f schema.ForeignKey) engine.Cut {
 		}
 	}
 	text += timing(f.Timing)
-	apart := "ALTER TABLE " + w.name + " ADD " + text
+	apart := "ALTER TABLE " + w.Name + " ADD " + text
 	if f.NotValid {
 		apart += " NOT VALID"
 	}
@@ -474,83 +448,83 @@ func (w *writer) foreignKey(f schema.ForeignKey) engine.Cut {
 	if f.RefIndex != "" {
 		needs = append(needs, engine.Resource{What: "index", Schema: f.RefSchema, Name: f.RefIndex})
 	}
-	subject := w.o.ID()
+	subject := w.Object.ID()
 	subject.Kind = schema.KindForeignKey
 	subject.Signature = f.Name
 	return engine.Cut{Item: text, Provides: []engine.Resource{w.foreignKeyResource(f)}, Requires: needs, Apart: engine.Statement{
-		Subject: subject, Head: apart, Undo: "ALTER TABLE " + w.name + " DROP CONSTRAINT " + quote(f.Name), Provides: []engine.Resource{w.foreignKeyResource(f)}, Requires: append([]engine.Resource{w.self}, needs...),
+		Subject: subject, Head: apart, Undo: "ALTER TABLE " + w.Name + " DROP CONSTRAINT " + quote(f.Name), Provides: []engine.Resource{w.foreignKeyResource(f)}, Requires: append([]engine.Resource{w.Self}, needs...),
 	}}
 }
 
 func (w *writer) view() {
-	r := w.o.Relation
+	r := w.Object.Relation
 	if r.Query == "" {
-		w.failed = fmt.Errorf("the query of %s was not read; survey again", w.o.ID().Qualified())
+		w.Failed = fmt.Errorf("the query of %s was not read; survey again", w.Object.ID().Qualified())
 		return
 	}
 	names := make([]string, len(r.Columns))
 	for i, c := range r.Columns {
 		names[i] = c.Name
 	}
-	what := strings.Replace(strings.ToUpper(string(w.o.Kind)), "MATERIALISED", "MATERIALIZED", 1)
-	head := "CREATE " + what + " " + w.name
+	what := strings.Replace(strings.ToUpper(string(w.Object.Kind)), "MATERIALISED", "MATERIALIZED", 1)
+	head := "CREATE " + what + " " + w.Name
 	if len(names) > 0 {
 		head += " (" + list(names) + ")"
 	}
 	head += w.with()
 	tail := ""
-	if check := w.o.Setting("check_option"); check != "" {
+	if check := w.Object.Setting("check_option"); check != "" {
 		tail = "\nWITH " + strings.ToUpper(check) + " CHECK OPTION"
 	}
-	if w.o.Setting("populated") == "no" {
+	if w.Object.Setting("populated") == "no" {
 		tail += "\nWITH NO DATA"
 	}
-	s := engine.Statement{Head: head + " AS\n" + r.Query + tail, Undo: "DROP " + what + " " + w.name}
+	s := engine.Statement{Head: head + " AS\n" + r.Query + tail, Undo: "DROP " + what + " " + w.Name}
 	if what == "VIEW" && len(r.Columns) > 0 {
 		s.Stub, s.Completing = w.viewStub(what), strings.Replace(s.Head, "CREATE VIEW", "CREATE OR REPLACE VIEW", 1)
 		s.Reducing = strings.Replace(s.Stub.Head, "CREATE VIEW", "CREATE OR REPLACE VIEW", 1)
 	}
-	w.main(s)
+	w.Main(s)
 	for _, c := range r.Columns {
 		if c.Default != "" {
-			w.after(fmt.Sprintf("ALTER VIEW %s ALTER COLUMN %s SET DEFAULT %s", w.name, quote(c.Name), c.Default))
+			w.After(fmt.Sprintf("ALTER VIEW %s ALTER COLUMN %s SET DEFAULT %s", w.Name, quote(c.Name), c.Default))
 		}
 		for _, action := range columnActions(&c) {
-			w.after("ALTER " + what + " " + w.name + " ALTER COLUMN " + quote(c.Name) + " " + action)
+			w.After("ALTER " + what + " " + w.Name + " ALTER COLUMN " + quote(c.Name) + " " + action)
 		}
 	}
-	if index := w.o.Setting("clustered on"); index != "" {
-		w.after("ALTER "+what+" "+w.name+" CLUSTER ON "+quote(index), indexesOf(w.self))
+	if index := w.Object.Setting("clustered on"); index != "" {
+		w.After("ALTER "+what+" "+w.Name+" CLUSTER ON "+quote(index), indexesOf(w.Self))
 	}
 	w.ownerAndComment(what)
-	w.granted("TABLE " + w.name)
+	w.granted("TABLE " + w.Name)
 	w.columnComments(r.Columns)
 }
 
 // viewStub returns a view of the same columns that reads nothing.
 func (w *writer) viewStub(what string) *engine.Statement {
 	var columns []string
-	for _, c := range w.o.Relation.Columns {
+	for _, c := range w.Object.Relation.Columns {
 		text := "NULL::" + c.Type
 		if c.Collation != "" {
 			text += " COLLATE " + c.Collation
 		}
 		columns = append(columns, text+" AS "+quote(c.Name))
 	}
-	s := &engine.Statement{Subject: w.o.ID(), Step: -1, Head: "CREATE " + what + " " + w.name + " AS\nSELECT " + strings.Join(columns, ", ")}
-	if w.o.Schema != "" {
-		s.Requires = schemaResource(w.o.Schema)
+	s := &engine.Statement{Subject: w.Object.ID(), Step: -1, Head: "CREATE " + what + " " + w.Name + " AS\nSELECT " + strings.Join(columns, ", ")}
+	if w.Object.Schema != "" {
+		s.Requires = schemaResource(w.Object.Schema)
 	}
 	return s
 }
 
 func (w *writer) index() {
-	x := w.o.Index
+	x := w.Object.Index
 	b := "CREATE "
 	if x.Unique {
 		b += "UNIQUE "
 	}
-	b += "INDEX " + quote(w.o.Name) + " ON " + qualify(w.o.Schema, x.Table)
+	b += "INDEX " + quote(w.Object.Name) + " ON " + qualify(w.Object.Schema, x.Table)
 	if x.Method != "" {
 		b += " USING " + quote(x.Method)
 	}
@@ -560,7 +534,7 @@ func (w *writer) index() {
 		if p.Expression != "" {
 			parts[i] = "(" + p.Expression + ")"
 		} else if p.Column == "" {
-			w.failed = fmt.Errorf("an expression of %s was not read; survey again", w.o.ID().Qualified())
+			w.Failed = fmt.Errorf("an expression of %s was not read; survey again", w.Object.ID().Qualified())
 			return
 		}
 		if p.Collation != "" {
@@ -587,15 +561,15 @@ func (w *writer) index() {
 	if x.Where != "" {
 		b += " WHERE (" + x.Where + ")"
 	}
-	on := relation(w.o.Schema, x.Table)
-	w.main(engine.Statement{Head: b, Requires: []engine.Resource{on}, Provides: []engine.Resource{indexesOf(on)}})
-	for _, p := range w.o.Settings {
+	on := relation(w.Object.Schema, x.Table)
+	w.Main(engine.Statement{Head: b, Requires: []engine.Resource{on}, Provides: []engine.Resource{indexesOf(on)}})
+	for _, p := range w.Object.Settings {
 		if column, ok := strings.CutPrefix(p.Name, "statistics of column "); ok {
-			w.after("ALTER INDEX " + w.name + " ALTER COLUMN " + column + " SET STATISTICS " + p.Value)
+			w.After("ALTER INDEX " + w.Name + " ALTER COLUMN " + column + " SET STATISTICS " + p.Value)
 		}
 	}
-	if w.o.Comment != "" { // an index belongs to the owner of its table
-		w.after(fmt.Sprintf("COMMENT ON INDEX %s IS %s", w.name, literal(w.o.Comment)))
+	if w.Object.Comment != "" { // an index belongs to the owner of its table
+		w.After(fmt.Sprintf("COMMENT ON INDEX %s IS %s", w.Name, literal(w.Object.Comment)))
 	}
 }
 
@@ -615,18 +589,18 @@ func sequenceOptions(s *schema.Sequence) string {
 }
 
 func (w *writer) sequence() {
-	s := w.o.Sequence
+	s := w.Object.Sequence
 	head := "CREATE SEQUENCE "
-	if w.o.Setting("unlogged") != "" {
+	if w.Object.Setting("unlogged") != "" {
 		head = "CREATE UNLOGGED SEQUENCE "
 	}
-	w.main(engine.Statement{Head: head + w.name + sequenceOptions(s)})
+	w.Main(engine.Statement{Head: head + w.Name + sequenceOptions(s)})
 	w.ownerAndComment("SEQUENCE")
-	w.granted("SEQUENCE " + w.name)
+	w.granted("SEQUENCE " + w.Name)
 	if s.OwnedBy != "" {
-		w.after(fmt.Sprintf("ALTER SEQUENCE %s OWNED BY %s.%s", w.name, qualify(w.o.Schema, s.OwnedBy), quote(s.OwnedCol)), relation(w.o.Schema, s.OwnedBy),
-			ownerOf(w.self), ownerOf(relation(w.o.Schema, s.OwnedBy))) // both have to have the same owner by then
-		w.statements[len(w.statements)-1].Undo = "ALTER SEQUENCE " + w.name + " OWNED BY NONE"
+		w.After(fmt.Sprintf("ALTER SEQUENCE %s OWNED BY %s.%s", w.Name, qualify(w.Object.Schema, s.OwnedBy), quote(s.OwnedCol)), relation(w.Object.Schema, s.OwnedBy),
+			ownerOf(w.Self), ownerOf(relation(w.Object.Schema, s.OwnedBy))) // both have to have the same owner by then
+		w.Statements[len(w.Statements)-1].Undo = "ALTER SEQUENCE " + w.Name + " OWNED BY NONE"
 	}
 }
 
@@ -634,19 +608,19 @@ func (w *writer) sequence() {
 var bodiesLater = []engine.Setting{{Name: "bodies", Text: "SET check_function_bodies = off"}}
 
 func (w *writer) routine() {
-	w.name += "(" + w.o.Signature + ")"
-	if w.o.Routine.Definition == "" {
-		w.failed = fmt.Errorf("the definition of %s was not read; survey again", w.o.ID().Qualified())
+	w.Name += "(" + w.Object.Signature + ")"
+	if w.Object.Routine.Definition == "" {
+		w.Failed = fmt.Errorf("the definition of %s was not read; survey again", w.Object.ID().Qualified())
 		return
 	}
-	w.main(engine.Statement{Head: strings.TrimRight(w.o.Routine.Definition, "; \n"), Settings: bodiesLater})
-	w.ownerAndComment(strings.ToUpper(string(w.o.Kind)))
-	w.granted(strings.ToUpper(string(w.o.Kind)) + " " + w.name)
+	w.Main(engine.Statement{Head: strings.TrimRight(w.Object.Routine.Definition, "; \n"), Settings: bodiesLater})
+	w.ownerAndComment(strings.ToUpper(string(w.Object.Kind)))
+	w.granted(strings.ToUpper(string(w.Object.Kind)) + " " + w.Name)
 }
 
 // tail writes an object that is kept as a statement.
 func (w *writer) tail() {
-	o := w.o
+	o := w.Object
 	name := identity(o)
 	s := engine.Statement{Head: o.Definition, Undo: "DROP " + name}
 	switch o.Kind {
@@ -670,23 +644,23 @@ func (w *writer) tail() {
 		s.Stub = &engine.Statement{Subject: o.ID(), Step: -1, Head: "CREATE TYPE " + qualify(o.Schema, o.Name), Requires: schemaResource(o.Schema)}
 	}
 	late := s.Late
-	w.main(s)
+	w.Main(s)
 	if o.Owner != "" {
-		w.after("ALTER " + name + " OWNER TO " + quote(o.Owner))
-		w.statements[len(w.statements)-1].Provides = []engine.Resource{ownerOf(w.self)}
+		w.After("ALTER " + name + " OWNER TO " + quote(o.Owner))
+		w.Statements[len(w.Statements)-1].Provides = []engine.Resource{ownerOf(w.Self)}
 	}
 	if state := o.Setting("fires"); state != "" {
 		if o.Kind == schema.KindEventTrigger {
-			w.after("ALTER " + name + " " + strings.ToUpper(strings.Replace(state, "fires ", "", 1)))
+			w.After("ALTER " + name + " " + strings.ToUpper(strings.Replace(state, "fires ", "", 1)))
 		} else {
-			w.after("ALTER TABLE " + qualify(o.Schema, o.Within) + " " + strings.ToUpper(state) + " RULE " + quote(o.Name))
+			w.After("ALTER TABLE " + qualify(o.Schema, o.Within) + " " + strings.ToUpper(state) + " RULE " + quote(o.Name))
 		}
 	}
 	if target := o.Setting("target"); target != "" {
-		w.after("ALTER " + name + " SET STATISTICS " + target)
+		w.After("ALTER " + name + " SET STATISTICS " + target)
 	}
 	if o.Comment != "" {
-		w.after("COMMENT ON " + name + " IS " + literal(o.Comment))
+		w.After("COMMENT ON " + name + " IS " + literal(o.Comment))
 	}
 	switch o.Kind {
 	case schema.KindAggregate:
@@ -702,8 +676,8 @@ func (w *writer) tail() {
 	case schema.KindEnum, schema.KindComposite, schema.KindRange, schema.KindBaseType, schema.KindDomain:
 		w.granted("TYPE " + qualify(o.Schema, o.Name))
 	}
-	for i := range w.statements {
-		w.statements[i].Late = late
+	for i := range w.Statements {
+		w.Statements[i].Late = late
 	}
 }
 
@@ -724,19 +698,19 @@ func swapGrants(text string) string {
 }
 
 func (w *writer) trigger() {
-	t := w.o.Trigger
+	t := w.Object.Trigger
 	if t.Definition == "" {
-		w.failed = fmt.Errorf("the definition of %s was not read; survey again", w.o.ID().Qualified())
+		w.Failed = fmt.Errorf("the definition of %s was not read; survey again", w.Object.ID().Qualified())
 		return
 	}
-	on := " ON " + qualify(w.o.Schema, t.Table)
-	w.main(engine.Statement{Head: t.Definition, Undo: "DROP TRIGGER " + quote(w.o.Name) + on, Requires: []engine.Resource{relation(w.o.Schema, t.Table)}})
-	if state := w.o.Setting("fires"); state != "" {
-		w.after("ALTER TABLE " + qualify(w.o.Schema, t.Table) + " " + strings.ToUpper(state) + " TRIGGER " + quote(w.o.Name))
+	on := " ON " + qualify(w.Object.Schema, t.Table)
+	w.Main(engine.Statement{Head: t.Definition, Undo: "DROP TRIGGER " + quote(w.Object.Name) + on, Requires: []engine.Resource{relation(w.Object.Schema, t.Table)}})
+	if state := w.Object.Setting("fires"); state != "" {
+		w.After("ALTER TABLE " + qualify(w.Object.Schema, t.Table) + " " + strings.ToUpper(state) + " TRIGGER " + quote(w.Object.Name))
 	} else if t.Disabled {
-		w.after("ALTER TABLE " + qualify(w.o.Schema, t.Table) + " DISABLE TRIGGER " + quote(w.o.Name))
+		w.After("ALTER TABLE " + qualify(w.Object.Schema, t.Table) + " DISABLE TRIGGER " + quote(w.Object.Name))
 	}
-	if w.o.Comment != "" {
-		w.after(fmt.Sprintf("COMMENT ON TRIGGER %s%s IS %s", quote(w.o.Name), on, literal(w.o.Comment)))
+	if w.Object.Comment != "" {
+		w.After(fmt.Sprintf("COMMENT ON TRIGGER %s%s IS %s", quote(w.Object.Name), on, literal(w.Object.Comment)))
 	}
 }

@@ -20,6 +20,7 @@ import (
 	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/standin"
+	"echo-atlas/internal/testcatalogue"
 	"echo-atlas/internal/testservers"
 )
 
@@ -122,36 +123,13 @@ func TestEveryFieldArrives(t *testing.T) {
 	}
 }
 
-func saved(t testing.TB, c *catalogue.Catalogue, name string, reading *schema.Reading) *catalogue.Contents {
-	t.Helper()
-	snapshot, _, err := c.Save(context.Background(), catalogue.Origin{Server: name}, reading)
-	if err != nil {
-		t.Fatal(err)
-	}
-	contents, err := c.Contents(context.Background(), snapshot)
-	if err != nil {
-		t.Fatal(err)
-	}
-	return contents
-}
-
-func newCatalogue(t testing.TB) *catalogue.Catalogue {
-	t.Helper()
-	c, err := catalogue.Open(context.Background(), t.TempDir())
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { c.Close() })
-	return c
-}
-
 // The scripts are as they were when somebody last read them; to look at a change: go test -run Script
 // with ECHO_ATLAS_GOLDEN=write, and read what git shows.
 func TestScript(t *testing.T) {
 	s := start(t)
-	c := newCatalogue(t)
+	c := testcatalogue.New(t)
 	for _, database := range []string{"beacons", engine.ServerLevel} {
-		contents := saved(t, c, database, read(t, s, database))
+		contents := testcatalogue.Save(t, c, catalogue.Origin{Server: database}, read(t, s, database))
 		var entries []*catalogue.Entry
 		for i := range contents.Entries {
 			if contents.Entries[i].ID.Name != "secret_view" {
@@ -194,10 +172,10 @@ func TestScript(t *testing.T) {
 // A comparison of the two variants names exactly what the second changes.
 func TestVariantsDiffer(t *testing.T) {
 	s := start(t)
-	c := newCatalogue(t)
+	c := testcatalogue.New(t)
 	before, after := read(t, s, "beacons"), read(t, s, "beacons_dev")
 	after.Database = before.Database
-	res, err := diff.Compare(context.Background(), c, saved(t, c, "live", before).Snapshot, saved(t, c, "dev", after).Snapshot, diff.Options{})
+	res, err := diff.Compare(context.Background(), c, testcatalogue.Save(t, c, catalogue.Origin{Server: "live"}, before).Snapshot, testcatalogue.Save(t, c, catalogue.Origin{Server: "dev"}, after).Snapshot, diff.Options{})
 	if err != nil {
 		t.Fatal(err)
 	}

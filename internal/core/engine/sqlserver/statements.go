@@ -32,18 +32,18 @@ func relation(schemaName, name string) engine.Resource {
 
 // Statements returns the statements that make an object, its description and its rights.
 func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
-	w := writer{o: o, self: engine.ResourceOf(o.ID()), name: qualify(o.Schema, o.Name)}
+	w := writer{engine.NewMaker(o, qualify(o.Schema, o.Name))}
 	switch {
 	case o.Kind == schema.KindSchema:
-		w.name = quote(o.Name)
+		w.Name = quote(o.Name)
 		if o.Name != "dbo" { // every database has that one
-			text := "CREATE SCHEMA " + w.name
+			text := "CREATE SCHEMA " + w.Name
 			if o.Owner != "" && o.Owner != "dbo" {
 				text += " AUTHORIZATION " + quote(o.Owner)
 			}
-			w.main(engine.Statement{Head: text})
+			w.Main(engine.Statement{Head: text})
 		}
-		w.finish("SCHEMA::"+w.name, "SCHEMA", "", "")
+		w.finish("SCHEMA::"+w.Name, "SCHEMA", "", "")
 	case o.Kind == schema.KindTableType:
 		w.tableType()
 	case o.Kind == schema.KindTable:
@@ -59,46 +59,24 @@ func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
 	case o.Trigger != nil:
 		w.module(o.Trigger.Definition, "TRIGGER")
 		if o.Trigger.Disabled {
-			w.after("DISABLE TRIGGER " + w.name + " ON " + qualify(o.Schema, o.Within))
+			w.After("DISABLE TRIGGER " + w.Name + " ON " + qualify(o.Schema, o.Within))
 		}
 	case o.Kind == schema.KindDatabaseTrigger:
-		w.name = quote(o.Name)
+		w.Name = quote(o.Name)
 		w.module(o.Definition, "TRIGGER")
-		if len(w.statements) > 0 {
-			w.statements[0].Undo += " ON DATABASE"
-			w.statements[0].Late = true // it would fire on the statements behind it
+		if len(w.Statements) > 0 {
+			w.Statements[0].Undo += " ON DATABASE"
+			w.Statements[0].Late = true // it would fire on the statements behind it
 		}
 	case o.Definition != "":
 		w.definition()
 	default:
 		return nil, fmt.Errorf("no statement is known for %s", o.ID().Qualified())
 	}
-	return w.statements, w.failed
+	return w.Statements, w.Failed
 }
 
-type writer struct {
-	o          *schema.Object
-	self       engine.Resource
-	name       string
-	statements []engine.Statement
-	failed     error
-}
-
-func (w *writer) main(s engine.Statement) {
-	s.Subject = w.o.ID()
-	if s.Undo == "" {
-		s.Undo = "DROP " + strings.ToUpper(string(w.o.Kind)) + " " + w.name
-	}
-	s.Provides = append(s.Provides, w.self)
-	if w.o.Schema != "" {
-		s.Requires = append(s.Requires, engine.Resource{What: "schema", Name: w.o.Schema})
-	}
-	w.statements = append(w.statements, s)
-}
-
-func (w *writer) after(text string) {
-	w.statements = append(w.statements, engine.Statement{Subject: w.o.ID(), Step: len(w.statements) + 1, Head: text, Requires: []engine.Resource{w.self}})
-}
+type writer struct{ engine.Maker }
 
 // describe writes a description; names are pairs of the level's type and name.
 func (w *writer) describe(name, value string, levels ...string) {
@@ -106,35 +84,35 @@ func (w *writer) describe(name, value string, levels ...string) {
 	for i := 0; i+1 < len(levels); i += 2 {
 		text += fmt.Sprintf(", @level%dtype = %s, @level%dname = %s", i/2, literal(levels[i]), i/2, literal(levels[i+1]))
 	}
-	w.after(text)
+	w.After(text)
 }
 
 // finish writes descriptions and rights; securable is what stands behind ON.
 func (w *writer) finish(securable, level, within, withinName string) {
 	var levels []string
-	if w.o.Schema != "" {
-		levels = append(levels, "SCHEMA", w.o.Schema)
+	if w.Object.Schema != "" {
+		levels = append(levels, "SCHEMA", w.Object.Schema)
 	}
 	if within != "" {
 		levels = append(levels, within, withinName)
 	}
-	levels = append(levels, level, w.o.Name)
-	if w.o.Comment != "" {
-		w.describe("MS_Description", w.o.Comment, levels...)
+	levels = append(levels, level, w.Object.Name)
+	if w.Object.Comment != "" {
+		w.describe("MS_Description", w.Object.Comment, levels...)
 	}
-	for _, p := range w.o.Settings {
+	for _, p := range w.Object.Settings {
 		if name, ok := strings.CutPrefix(p.Name, "property "); ok {
 			w.describe(name, p.Value, levels...)
 		}
 	}
-	if w.o.Relation != nil {
-		for _, c := range w.o.Relation.Columns {
+	if w.Object.Relation != nil {
+		for _, c := range w.Object.Relation.Columns {
 			if c.Comment != "" {
 				w.describe("MS_Description", c.Comment, append(append([]string{}, levels...), "COLUMN", c.Name)...)
 			}
 		}
 	}
-	for _, g := range w.o.Grants {
+	for _, g := range w.Object.Grants {
 		column := ""
 		if g.Column != "" {
 			column = " (" + quote(g.Column) + ")"
@@ -144,7 +122,7 @@ func (w *writer) finish(securable, level, within, withinName string) {
 			verb, tail string
 		}{{g.Granted, "GRANT", ""}, {g.Grantable, "GRANT", " WITH GRANT OPTION"}, {g.Revoked, "DENY", ""}} {
 			if len(x.words) > 0 {
-				w.after(x.verb + " " + strings.Join(x.words, ", ") + " ON " + securable + column + " TO " + quote(g.Grantee) + x.tail)
+				w.After(x.verb + " " + strings.Join(x.words, ", ") + " ON " + securable + column + " TO " + quote(g.Grantee) + x.tail)
 			}
 		}
 	}
@@ -273,14 +251,14 @@ func keyItem(k schema.Key) string {
 }
 
 func (w *writer) items(s *engine.Statement) {
-	r := w.o.Relation
+	r := w.Object.Relation
 	for i := range r.Columns {
 		s.Items = append(s.Items, w.column(&r.Columns[i]))
 	}
 	for _, k := range r.Keys {
 		s.Items = append(s.Items, keyItem(k))
 	}
-	if p := w.o.Setting("period"); p != "" {
+	if p := w.Object.Setting("period"); p != "" {
 		s.Items = append(s.Items, "PERIOD FOR SYSTEM_TIME ("+p+")")
 	}
 	for _, c := range r.Checks {
@@ -291,15 +269,15 @@ func (w *writer) items(s *engine.Statement) {
 }
 
 func (w *writer) tableType() {
-	s := engine.Statement{Head: "CREATE TYPE " + w.name + " AS TABLE", Undo: "DROP TYPE " + w.name}
+	s := engine.Statement{Head: "CREATE TYPE " + w.Name + " AS TABLE", Undo: "DROP TYPE " + w.Name}
 	w.items(&s)
-	w.main(s)
-	w.finish("TYPE::"+w.name, "TYPE", "", "")
+	w.Main(s)
+	w.finish("TYPE::"+w.Name, "TYPE", "", "")
 }
 
 func (w *writer) table() {
-	o, r := w.o, w.o.Relation
-	s := engine.Statement{Head: "CREATE TABLE " + w.name}
+	o, r := w.Object, w.Object.Relation
+	s := engine.Statement{Head: "CREATE TABLE " + w.Name}
 	w.items(&s)
 	clusteredKey := false
 	for _, k := range r.Keys {
@@ -318,7 +296,7 @@ func (w *writer) table() {
 		if parts := strings.SplitN(strings.Trim(history, "[]"), "].[", 2); len(parts) == 2 {
 			s.Requires = append(s.Requires, relation(strings.ReplaceAll(parts[0], "]]", "]"), strings.ReplaceAll(parts[1], "]]", "]")))
 		}
-		s.Undo = "ALTER TABLE " + w.name + " SET (SYSTEM_VERSIONING = OFF);\nDROP TABLE " + w.name
+		s.Undo = "ALTER TABLE " + w.Name + " SET (SYSTEM_VERSIONING = OFF);\nDROP TABLE " + w.Name
 	}
 	if len(options) > 0 {
 		s.Tail += " WITH (" + strings.Join(options, ", ") + ")"
@@ -332,25 +310,25 @@ func (w *writer) table() {
 			s.Cuts = append(s.Cuts, cut)
 		}
 	}
-	w.main(s)
+	w.Main(s)
 	for _, c := range r.Checks {
 		if c.NotValid || c.Disabled {
-			w.after("ALTER TABLE " + w.name + " WITH NOCHECK ADD " + constraintName(c.Name) + "CHECK " + c.Expression)
+			w.After("ALTER TABLE " + w.Name + " WITH NOCHECK ADD " + constraintName(c.Name) + "CHECK " + c.Expression)
 			if c.Disabled {
-				w.after("ALTER TABLE " + w.name + " NOCHECK CONSTRAINT " + quote(c.Name))
+				w.After("ALTER TABLE " + w.Name + " NOCHECK CONSTRAINT " + quote(c.Name))
 			}
 		}
 	}
-	w.statements = append(w.statements, apart...)
+	w.Statements = append(w.Statements, apart...)
 	for _, f := range r.ForeignKeys {
 		if f.Disabled {
-			w.after("ALTER TABLE " + w.name + " NOCHECK CONSTRAINT " + quote(f.Name))
-			last := &w.statements[len(w.statements)-1]
+			w.After("ALTER TABLE " + w.Name + " NOCHECK CONSTRAINT " + quote(f.Name))
+			last := &w.Statements[len(w.Statements)-1]
 			last.Requires = append(last.Requires, w.foreignKeyResource(f))
 		}
 	}
 	if escalation := o.Setting("lock escalation"); escalation != "" {
-		w.after("ALTER TABLE " + w.name + " SET (LOCK_ESCALATION = " + strings.ToUpper(escalation) + ")")
+		w.After("ALTER TABLE " + w.Name + " SET (LOCK_ESCALATION = " + strings.ToUpper(escalation) + ")")
 	}
 	if index := o.Setting("full text key"); index != "" {
 		var columns []string
@@ -359,23 +337,23 @@ func (w *writer) table() {
 				columns = append(columns, quote(c.Name)+" LANGUAGE "+language)
 			}
 		}
-		text := "CREATE FULLTEXT INDEX ON " + w.name + " (" + strings.Join(columns, ", ") + ") KEY INDEX " + quote(index)
+		text := "CREATE FULLTEXT INDEX ON " + w.Name + " (" + strings.Join(columns, ", ") + ") KEY INDEX " + quote(index)
 		if catalog := o.Setting("full text catalog"); catalog != "" {
 			text += " ON " + quote(catalog)
 		}
-		w.after(text)
-		last := &w.statements[len(w.statements)-1]
-		last.Undo = "DROP FULLTEXT INDEX ON " + w.name
+		w.After(text)
+		last := &w.Statements[len(w.Statements)-1]
+		last.Undo = "DROP FULLTEXT INDEX ON " + w.Name
 		last.Wishes = []engine.Resource{{What: string(schema.KindTextCatalog), Name: o.Setting("full text catalog")}}
 		if o.Setting("full text") == "disabled" {
-			w.after("ALTER FULLTEXT INDEX ON " + w.name + " DISABLE")
+			w.After("ALTER FULLTEXT INDEX ON " + w.Name + " DISABLE")
 		}
 	}
-	w.finish(w.name, "TABLE", "", "")
+	w.finish(w.Name, "TABLE", "", "")
 }
 
 func (w *writer) foreignKeyResource(f schema.ForeignKey) engine.Resource {
-	return engine.Resource{What: "foreign key", Schema: w.o.Schema, Name: f.PartKey(), Detail: w.o.Name}
+	return engine.Resource{What: "foreign key", Schema: w.Object.Schema, Name: f.PartKey(), Detail: w.Object.Name}
 }
 
 func (w *writer) foreignKey(f schema.ForeignKey) engine.Cut {
@@ -391,17 +369,17 @@ func (w *writer) foreignKey(f schema.ForeignKey) engine.Cut {
 		check = " WITH NOCHECK"
 	}
 	needs := []engine.Resource{relation(f.RefSchema, f.RefTable)}
-	subject := w.o.ID()
+	subject := w.Object.ID()
 	subject.Kind, subject.Signature = schema.KindForeignKey, f.PartKey()
 	return engine.Cut{Item: text, Provides: []engine.Resource{w.foreignKeyResource(f)}, Requires: needs, Apart: engine.Statement{
-		Subject: subject, Head: "ALTER TABLE " + w.name + check + " ADD " + text, Provides: []engine.Resource{w.foreignKeyResource(f)}, Requires: append([]engine.Resource{w.self}, needs...),
-		Undo: "ALTER TABLE " + w.name + " DROP CONSTRAINT " + quote(f.Name),
+		Subject: subject, Head: "ALTER TABLE " + w.Name + check + " ADD " + text, Provides: []engine.Resource{w.foreignKeyResource(f)}, Requires: append([]engine.Resource{w.Self}, needs...),
+		Undo: "ALTER TABLE " + w.Name + " DROP CONSTRAINT " + quote(f.Name),
 	}}
 }
 
 func (w *writer) index() {
-	x := w.o.Index
-	on := qualify(w.o.Schema, x.Table)
+	x := w.Object.Index
+	on := qualify(w.Object.Schema, x.Table)
 	head := "CREATE "
 	if x.Unique {
 		head += "UNIQUE "
@@ -419,32 +397,32 @@ func (w *writer) index() {
 		head = "CREATE PRIMARY XML INDEX "
 	case "xml":
 		head = "CREATE XML INDEX "
-		tail = " USING XML INDEX " + quote(w.o.Setting("using")) + " FOR " + strings.ToUpper(w.o.Setting("for"))
+		tail = " USING XML INDEX " + quote(w.Object.Setting("using")) + " FOR " + strings.ToUpper(w.Object.Setting("for"))
 	case "spatial":
 		head = "CREATE SPATIAL INDEX "
-		if t := w.o.Setting("tessellation"); t != "" {
+		if t := w.Object.Setting("tessellation"); t != "" {
 			tail = " USING " + t
 		}
 	default:
 		head += "INDEX "
 	}
-	text := head + quote(w.o.Name) + " ON " + on + columns + tail
+	text := head + quote(w.Object.Name) + " ON " + on + columns + tail
 	if len(x.Include) > 0 && x.Method != "columnstore" {
 		text += " INCLUDE (" + list(x.Include) + ")"
 	}
 	if x.Where != "" {
 		text += " WHERE " + x.Where
 	}
-	w.main(engine.Statement{Head: text + storage(w.o.Settings), Undo: "DROP INDEX " + quote(w.o.Name) + " ON " + on, Requires: []engine.Resource{relation(w.o.Schema, x.Table)}})
-	if w.o.Setting("invalid") != "" {
-		w.after("ALTER INDEX " + quote(w.o.Name) + " ON " + on + " DISABLE")
+	w.Main(engine.Statement{Head: text + storage(w.Object.Settings), Undo: "DROP INDEX " + quote(w.Object.Name) + " ON " + on, Requires: []engine.Resource{relation(w.Object.Schema, x.Table)}})
+	if w.Object.Setting("invalid") != "" {
+		w.After("ALTER INDEX " + quote(w.Object.Name) + " ON " + on + " DISABLE")
 	}
 	w.finish("", "INDEX", "TABLE", x.Table)
 }
 
 func (w *writer) sequence() {
-	s := w.o.Sequence
-	text := "CREATE SEQUENCE " + w.name + " AS " + s.Type + " START WITH " + s.Start + " INCREMENT BY " + s.Increment + " MINVALUE " + s.Min + " MAXVALUE " + s.Max
+	s := w.Object.Sequence
+	text := "CREATE SEQUENCE " + w.Name + " AS " + s.Type + " START WITH " + s.Start + " INCREMENT BY " + s.Increment + " MINVALUE " + s.Min + " MAXVALUE " + s.Max
 	if s.Cycle {
 		text += " CYCLE"
 	}
@@ -455,52 +433,52 @@ func (w *writer) sequence() {
 	default:
 		text += " CACHE " + s.Cache
 	}
-	w.main(engine.Statement{Head: text})
-	w.finish(w.name, "SEQUENCE", "", "")
+	w.Main(engine.Statement{Head: text})
+	w.finish(w.Name, "SEQUENCE", "", "")
 }
 
 // module writes what the server keeps as a text, under the settings it was made under.
 func (w *writer) module(text, word string) {
 	if text == "" {
-		w.failed = fmt.Errorf("the text of %s is not known: it is encrypted, or the survey's user lacks VIEW DEFINITION", w.o.ID().Qualified())
+		w.Failed = fmt.Errorf("the text of %s is not known: it is encrypted, or the survey's user lacks VIEW DEFINITION", w.Object.ID().Qualified())
 		return
 	}
 	onOff := func(name string) string {
-		if w.o.Setting(name) == "off" {
+		if w.Object.Setting(name) == "off" {
 			return "OFF"
 		}
 		return "ON"
 	}
-	s := engine.Statement{Head: text, Undo: "DROP " + word + " " + w.name, Settings: []engine.Setting{
+	s := engine.Statement{Head: text, Undo: "DROP " + word + " " + w.Name, Settings: []engine.Setting{
 		{Name: "ansi nulls", Text: "SET ANSI_NULLS " + onOff("ansi nulls")}, {Name: "quoted identifier", Text: "SET QUOTED_IDENTIFIER " + onOff("quoted identifier")}}}
-	if w.o.Within != "" {
-		s.Requires = append(s.Requires, relation(w.o.Schema, w.o.Within))
+	if w.Object.Within != "" {
+		s.Requires = append(s.Requires, relation(w.Object.Schema, w.Object.Within))
 	}
-	w.main(s)
-	if w.o.Within != "" {
-		w.finish(w.name, "TRIGGER", "TABLE", w.o.Within)
+	w.Main(s)
+	if w.Object.Within != "" {
+		w.finish(w.Name, "TRIGGER", "TABLE", w.Object.Within)
 	} else {
-		w.finish(w.name, word, "", "")
+		w.finish(w.Name, word, "", "")
 	}
 }
 
 // definition writes an object that is kept as a statement.
 func (w *writer) definition() {
-	s := engine.Statement{Head: w.o.Definition}
-	switch w.o.Kind {
+	s := engine.Statement{Head: w.Object.Definition}
+	switch w.Object.Kind {
 	case schema.KindAlias:
-		s.Undo = "DROP TYPE " + w.name
+		s.Undo = "DROP TYPE " + w.Name
 	case schema.KindRole:
-		s.Undo = "DROP " + map[string]string{"": "ROLE", "user": "USER", "login": "LOGIN"}[w.o.Signature] + " " + quote(w.o.Name)
+		s.Undo = "DROP " + map[string]string{"": "ROLE", "user": "USER", "login": "LOGIN"}[w.Object.Signature] + " " + quote(w.Object.Name)
 	case schema.KindTextCatalog:
-		s.Undo = "DROP FULLTEXT CATALOG " + quote(w.o.Name)
+		s.Undo = "DROP FULLTEXT CATALOG " + quote(w.Object.Name)
 	case schema.KindLinkedServer:
-		s.Undo = "EXEC sys.sp_dropserver @server = " + literal(w.o.Name) + ", @droplogins = 'droplogins'"
+		s.Undo = "EXEC sys.sp_dropserver @server = " + literal(w.Object.Name) + ", @droplogins = 'droplogins'"
 	}
-	w.main(s)
-	if w.o.Kind == schema.KindAlias {
-		w.finish("TYPE::"+w.name, "TYPE", "", "")
+	w.Main(s)
+	if w.Object.Kind == schema.KindAlias {
+		w.finish("TYPE::"+w.Name, "TYPE", "", "")
 	} else {
-		w.finish(w.name, strings.ToUpper(string(w.o.Kind)), "", "")
+		w.finish(w.Name, strings.ToUpper(string(w.Object.Kind)), "", "")
 	}
 }
