@@ -2,6 +2,8 @@ package schema
 
 import (
 	"errors"
+	"math/rand/v2"
+	"regexp"
 	"strings"
 	"testing"
 )
@@ -125,5 +127,37 @@ func TestMatchPattern(t *testing.T) {
 		if got := MatchPattern(c.pattern, c.s); got != c.want {
 			t.Errorf("MatchPattern(%q, %q) = %v", c.pattern, c.s, got)
 		}
+	}
+}
+
+// Patterns match what the regular expressions match that say the same.
+func TestMatchPatternAgainstRegexp(t *testing.T) {
+	random := rand.New(rand.NewPCG(9, 9))
+	text := func(pieces string, n int) string {
+		letters := []rune(pieces)
+		var b strings.Builder
+		for range random.IntN(n) {
+			b.WriteRune(letters[random.IntN(len(letters))])
+		}
+		return b.String()
+	}
+	matched := 0
+	for range 20000 {
+		alphabet := "abAB_."
+		if random.IntN(2) == 0 {
+			alphabet = "aAéÉß港_"
+		}
+		pattern, s := text(alphabet+"**%?", 7), text(alphabet, 8)
+		expression := strings.NewReplacer(`\*`, `.*`, `%`, `.*`, `\?`, `.`).Replace(regexp.QuoteMeta(pattern))
+		want := regexp.MustCompile(`(?is)^` + expression + `$`).MatchString(s)
+		if got := MatchPattern(pattern, s); got != want {
+			t.Fatalf("MatchPattern(%q, %q) = %v", pattern, s, got)
+		}
+		if want {
+			matched++
+		}
+	}
+	if matched < 1000 {
+		t.Errorf("only %d of the patterns matched", matched)
 	}
 }
