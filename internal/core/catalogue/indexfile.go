@@ -323,8 +323,9 @@ const idleSize = 16 << 20
 // compactIndexes rewrites the file of indexes where more than half of it belongs to none of the latest
 // snapshots.
 func (c *Catalogue) compactIndexes(ctx context.Context) error {
+	var number uint32
 	var length int64
-	if err := c.db.QueryRowContext(ctx, "SELECT length FROM indexfile").Scan(&length); err != nil || length <= idleSize {
+	if err := c.db.QueryRowContext(ctx, "SELECT number, length FROM indexfile").Scan(&number, &length); err != nil || length <= idleSize {
 		return c.explain("reading", err)
 	}
 	rows, err := c.db.QueryContext(ctx, "SELECT places FROM snapshot WHERE id IN ("+latestIDs+")")
@@ -352,14 +353,21 @@ func (c *Catalogue) compactIndexes(ctx context.Context) error {
 		return c.explain("reading", err)
 	}
 	if length > 2*needed {
-		c.mendIndexes(ctx)
+		c.mendIndexes(ctx, number)
 	}
 	return nil
 }
 
-// mendIndexes makes damaged indexes once and for all, and drops those that no latest snapshot needs. That it cannot
-// be done is no failure: the next search makes them again, for itself.
-func (c *Catalogue) mendIndexes(ctx context.Context) {
+// mendIndexes makes damaged indexes of a file once and for all, and drops those that no latest snapshot needs; 0 is no
+// file. That it cannot be done is no failure: the next search makes them again, for itself.
+func (c *Catalogue) mendIndexes(ctx context.Context, file uint32) {
+	if file == 0 {
+		return
+	}
+	var now uint32
+	if err := c.db.QueryRowContext(ctx, "SELECT number FROM indexfile").Scan(&now); err != nil || now != file {
+		return // it was not damaged: another process has written a new one meanwhile
+	}
 	tx, err := c.db.BeginTx(ctx, nil)
 	if err != nil {
 		return

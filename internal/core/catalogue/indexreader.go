@@ -10,8 +10,8 @@ import (
 type indexReader struct {
 	c    *Catalogue
 	ctx  context.Context
-	keep bool // each index stays, instead of lying where the next will
-	bad  bool // an index was made from the objects
+	keep bool   // each index stays, instead of lying where the next will
+	bad  uint32 // number of a file that an index is not in, though it should be; 0 if there is none
 
 	buf    []byte
 	folded []byte // of a window of texts
@@ -23,7 +23,7 @@ func (r *indexReader) read(k *Chunk, which int) ([]byte, error) {
 	if r.buf, ok = r.c.readIndex(k.places[which], r.buf); ok {
 		return r.buf, nil
 	}
-	r.bad = r.bad || k.places[which].file > 0
+	r.bad = max(r.bad, k.places[which].file)
 	entries, err := k.Entries()
 	if err != nil {
 		return nil, err

@@ -265,9 +265,7 @@ func (c *Catalogue) Names(ctx context.Context, t *Contents, each func(*Chunk) er
 			return err
 		}
 	}
-	if reader.bad {
-		c.mendIndexes(ctx)
-	}
+	c.mendIndexes(ctx, reader.bad)
 	return nil
 }
 
@@ -349,7 +347,7 @@ func (c *Catalogue) Scan(ctx context.Context, snapshots []*Snapshot, workers int
 		all[i].Place = i
 	}
 	var next atomic.Int64
-	var bad atomic.Bool
+	var bad atomic.Uint32
 	workers = min(workers, max(1, len(all)/16)) // a further connection costs more than a few chunks
 	scan := func(worker int) error {
 		reader := indexReader{c: c, ctx: ctx}
@@ -368,8 +366,8 @@ func (c *Catalogue) Scan(ctx context.Context, snapshots []*Snapshot, workers int
 			if err != nil {
 				return err
 			}
-			if reader.bad {
-				bad.Store(true)
+			if reader.bad > 0 {
+				bad.Store(reader.bad)
 			}
 		}
 	}
@@ -381,8 +379,8 @@ func (c *Catalogue) Scan(ctx context.Context, snapshots []*Snapshot, workers int
 	if other := group.Wait(); err == nil {
 		err = other
 	}
-	if err == nil && bad.Load() {
-		c.mendIndexes(ctx)
+	if err == nil {
+		c.mendIndexes(ctx, bad.Load())
 	}
 	return err
 }
