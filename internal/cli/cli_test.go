@@ -52,7 +52,7 @@ func TestSurvey(t *testing.T) {
 	holds(t, "from", p.want(0, "survey", "--from", "sqlite:quay-dev/tides.db", "--name", "alone"), "alone", "first reading")
 	holds(t, "servers", p.want(0, "servers"), "not in the configuration")
 	p.want(0, "survey", "--from", "sqlite:quay-dev/tides.db", "--name", "spare", "--environment", "rehearsal", "--family", "quay")
-	holds(t, "what it is", p.want(0, "find", "gauge", "--whole"), "also dev, rehearsal, stage")
+	holds(t, "what it is", p.want(0, "find", "gauge", "--whole"), "also dev, stage, rehearsal")
 	p.fails(2, []string{"survey", "quay-dev", "--environment", "live"}, "--environment goes with --from")
 }
 
