@@ -3,6 +3,7 @@ package catalogue
 import (
 	"encoding/binary"
 	"fmt"
+	"slices"
 	"sort"
 	"strings"
 	"unicode/utf8"
@@ -88,7 +89,14 @@ type lineDetails struct {
 
 // encodeNames makes the index of a chunk's objects.
 func encodeNames(objects []*schema.Object) []byte {
-	e := nameEncoder{types: map[string]int{"": 0}, typeList: []string{""}, entry: -1}
+	lines := len(objects)
+	for _, o := range objects {
+		if r := o.Relation; r != nil {
+			lines += len(r.Columns) + len(r.Keys) + len(r.ForeignKeys) + len(r.Checks) + len(r.Exclusions)
+		}
+	}
+	const usual = 16 // bytes of a name
+	e := nameEncoder{types: map[string]int{"": 0}, typeList: []string{""}, entry: -1, lines: make([]lineDetails, 0, lines), folded: make([]byte, 0, lines*usual)}
 	for _, o := range objects {
 		e.line(true, NameLine{Name: o.Name})
 		r := o.Relation
@@ -113,12 +121,13 @@ func encodeNames(objects []*schema.Object) []byte {
 			e.line(false, NameLine{Part: schema.KindExclusion, Name: x.Name})
 		}
 	}
-	words, plain := wordsOf(string(e.folded))
+	words, plain := wordsOf(view(e.folded))
 	b := []byte{0}
 	if plain {
 		b[0] = 1
 	}
-	b = appendText(appendText(b, string(e.folded)), words)
+	b = slices.Grow(b, len(e.folded)+len(words)+len(e.spellings)+8*lines)
+	b = appendText(appendText(b, view(e.folded)), words)
 	b = binary.AppendUvarint(b, uint64(len(e.typeList)))
 	for _, t := range e.typeList {
 		b = appendText(b, t)

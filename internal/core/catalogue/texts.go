@@ -57,11 +57,11 @@ type TextItem struct {
 
 // encodeTexts makes the index of texts of a chunk's objects; it is empty where they have none.
 func encodeTexts(objects []*schema.Object) []byte {
-	var heads, body []byte
-	count := 0
+	var heads []byte
+	var texts []string
+	size := 0
 	for entry, o := range objects {
 		for _, text := range o.Texts() {
-			count++
 			head := byte(0)
 			if text.Part != "" {
 				head = byte(text.Part.Rank() - schema.KindColumn.Rank() + 1)
@@ -74,15 +74,20 @@ func encodeTexts(objects []*schema.Object) []byte {
 				heads = appendText(appendText(heads, text.Name), text.Type)
 			}
 			heads = binary.AppendUvarint(heads, uint64(len(text.Text)))
-			body = append(append(body, text.Text...), '\n')
+			texts = append(texts, text.Text)
+			size += len(text.Text) + 1
 		}
 	}
-	if count == 0 {
+	if len(texts) == 0 {
 		return nil
 	}
-	b := binary.AppendUvarint(nil, uint64(count))
-	b = appendText(b, string(heads))
-	return append(b, body...)
+	b := make([]byte, 0, 2*binary.MaxVarintLen64+len(heads)+size)
+	b = binary.AppendUvarint(b, uint64(len(texts)))
+	b = appendText(b, view(heads))
+	for _, text := range texts {
+		b = append(append(b, text...), '\n')
+	}
+	return b
 }
 
 const isComment = 0x80
