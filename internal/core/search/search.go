@@ -148,11 +148,17 @@ func Find(ctx context.Context, c *catalogue.Catalogue, r *catalogue.Resolver, q 
 	}
 	res := &Result{matcher: m, texts: texts}
 	latest := r.Latest()
-	inSnapshot := map[int64]bool{}
-	for _, s := range latest {
-		wanted := len(q.Environments) == 0 || slices.ContainsFunc(q.Environments, func(e string) bool { return schema.MatchPattern(e, s.Environment) })
-		if wanted && (len(q.Within) == 0 || slices.ContainsFunc(q.Within, func(w catalogue.Match) bool { return w.Contents.Snapshot.ID == s.ID })) {
-			inSnapshot[s.ID] = true
+	sources := latest
+	if len(q.Within) > 0 { // older snapshots may be among them, and exported ones
+		sources = nil
+		for _, w := range q.Within {
+			if s := w.Contents.Snapshot; !slices.ContainsFunc(sources, func(o *catalogue.Snapshot) bool { return o.ID == s.ID }) {
+				sources = append(sources, s)
+			}
+		}
+	}
+	for _, s := range sources {
+		if len(q.Environments) == 0 || slices.ContainsFunc(q.Environments, func(e string) bool { return schema.MatchPattern(e, s.Environment) }) {
 			res.Sources = append(res.Sources, s)
 		}
 	}
