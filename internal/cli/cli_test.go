@@ -111,6 +111,10 @@ func TestFind(t *testing.T) {
 	holds(t, "in an older snapshot", p.want(0, "find", "berth_no", "--in", "quay-live/berths@0"), "quay-live/berths@0/berth.berth_no ", "4 hits")
 	holds(t, "a word of names, misspelt", p.want(1, "find", "draugth"), "words near it: draught")
 	p.fails(2, []string{"find", "x", "--around", "-1"}, "cannot be shown")
+	for _, limit := range []string{"-1", "0"} { // all
+		holds(t, "no limit", p.want(0, "find", "draught", "--limit", limit), "12 hits, 4 different; what")
+		p.want(1, "find", "gauge", "--in", "quay-live/berths", "--limit", limit)
+	}
 	holds(t, "misses", p.want(1, "find", "zzz", "qqq"), `"zzz" or "qqq"`)
 	holds(t, "a text", p.want(0, "find", "paid_on is", "--text", "--in", "quay-live"), "line 4: WHERE i.paid_on IS NULL")
 	holds(t, "a text as csv", p.want(0, "find", "paid_on is", "--text", "--kind", "view", "--as", "csv"), "view,quay-live/berths/unpaid_invoice,definition,4,")

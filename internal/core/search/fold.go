@@ -31,7 +31,7 @@ func counterpartOf(s *catalogue.Snapshot, id schema.ID) counterpart {
 }
 
 // Fold makes one group of the hits that are the same thing in several environments, in the order of the
-// first of each. Of objects only in the first groups, up to most or all if that is 0, it is told whether they
+// first of each. Of objects only in the first groups, up to most or all if that is no number above 0, it is told whether they
 // differ.
 func Fold(hits []*Hit, most int) ([]Group, error) {
 	type thing struct {
@@ -65,7 +65,7 @@ func Fold(hits []*Hit, most int) ([]Group, error) {
 		differs := h.Part == schema.KindColumn && (h.Type != first.Type || h.NotNull != first.NotNull)
 		groups[at].Others = append(groups[at].Others, Other{h, differs})
 	}
-	if most == 0 || most > len(groups) {
+	if most <= 0 || most > len(groups) {
 		most = len(groups)
 	}
 	for _, g := range groups[:most] {
