@@ -367,7 +367,7 @@ func (a *app) findText(q search.Query, res *search.Result, limit int) error {
 		says := map[bool]string{false: "called", true: "called or says"}[q.Texts]
 		var quoted []string
 		for _, text := range append([]string{q.Text}, q.Or...) {
-			quoted = append(quoted, strconv.Quote(render.Visible(text)))
+			quoted = append(quoted, `"`+render.Fit(render.Visible(text), 100)+`"`)
 		}
 		a.printf("Nothing is %s %s here.\n", says, strings.Join(quoted, " or "))
 	}

@@ -117,13 +117,13 @@ type nearText struct {
 }
 
 func newNearText(text string) nearText {
-	return nearText{text, max(1, utf8.RuneCountInString(text)/3)}
+	return nearText{text, utf8.RuneCountInString(text) / 3} // of one or two letters any other is as near
 }
 
 // distance returns how far a folded name is; ok is false where it is too far.
 func (t nearText) distance(name string) (d int, ok bool) {
 	// By bytes, of which a letter may have four.
-	if name == "" || len(name) < len(t.text)-4*t.limit || len(name) > len(t.text)+4*t.limit {
+	if name == "" || t.text == "" || len(name) < len(t.text)-4*t.limit || len(name) > len(t.text)+4*t.limit {
 		return 0, false
 	}
 	d = catalogue.EditDistance(t.text, name, t.limit)

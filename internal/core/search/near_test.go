@@ -37,6 +37,7 @@ func TestNear(t *testing.T) {
 		{"uberlange", nil, []string{"überlänge"}},
 		{"quay-liv", []string{"server quay-live"}, nil},
 		{"zzzzzz", nil, nil},
+		{"ib", nil, nil}, // id is no nearer than others of two letters
 		{"zz zz", nil, nil},
 	} {
 		res, err := Find(context.Background(), c, r, Query{Text: of.text})
