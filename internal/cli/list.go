@@ -211,7 +211,7 @@ func (l *lister) objects(ctx context.Context, matches []catalogue.Match) error {
 				continue
 			}
 			row := listRow{match: catalogue.Match{Contents: t, Entry: e}}
-			for t.Entries[next].ID != e.ID { // both are in order
+			for &t.Entries[next] != e && t.Entries[next].ID != e.ID { // both are in order
 				next++
 			}
 			row.size = sizes[next]
