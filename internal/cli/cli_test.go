@@ -119,6 +119,11 @@ func TestFind(t *testing.T) {
 	holds(t, "a text", p.want(0, "find", "paid_on is", "--text", "--in", "quay-live"), "line 4: WHERE i.paid_on IS NULL")
 	holds(t, "a text as csv", p.want(0, "find", "paid_on is", "--text", "--kind", "view", "--as", "csv"), "view,quay-live/berths/unpaid_invoice,definition,4,")
 	holds(t, "lines around", p.want(0, "find", "paid_on is", "--text", "--kind", "view", "--around", "1"), "view  quay-live/berths/unpaid_invoice  definition  also dev, stage\n     3  ", "\n     4  WHERE i.paid_on IS NULL\n")
+	p.env = append(p.env, "COLUMNS=80")
+	holds(t, "texts on a narrow terminal", p.want(0, "find", "paid", "--text", "--in", "quay-live", "--kind", "view"), "quay-live/berths/unpaid_invoice  definition\n     1  CREATE VIEW unpaid_invoice AS\n     4  WHERE i.paid_on IS NULL\n")
+	p.env = append(p.env[:len(p.env)-1], "COLUMNS=50")
+	holds(t, "whole addresses on a narrow terminal", p.want(0, "find", "paid", "--in", "quay-live", "--kind", "column,view"), "quay-live/berths/invoice.paid_on ", "quay-live/berths/unpaid_invoice")
+	p.env = p.env[:len(p.env)-1]
 	holds(t, "no text", p.want(1, "find", "paid_on is", "--text", "--kind", "table"), "is called or says", "Outside what the options allow", "unpaid_invoice")
 	holds(t, "columns", p.want(0, "find", "--with-columns", "vessel_id,*_from", "--environment", "live"), "quay-live/berths/mooring\n")
 	holds(t, "no such columns", p.want(1, "find", "--with-columns", "vessel_id,beak"), "all of the columns vessel_id, beak")

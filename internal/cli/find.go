@@ -191,7 +191,8 @@ func textCell(res *search.Result, h *search.Hit) render.Cell {
 // hitTable shows hits, those of one object together, with what matches set off in the address. Of several hits
 // in one object the address of the object stands once, and below it the rest of each.
 func (a *app) hitTable(res *search.Result, groups []search.Group) *render.Table {
-	t := &render.Table{NoHead: true, Columns: []render.Column{{}, {Min: 24, Keep: true}, {Min: 8}, {Min: 12}}}
+	// An address is never cut: what was found stands at its end, and it is to be copied.
+	t := &render.Table{NoHead: true, Columns: []render.Column{{}, {}, {Min: 8}, {Min: 12}}}
 	for _, of := range search.ByObject(groups) {
 		first := of[0]
 		if len(of) == 1 {
@@ -252,18 +253,6 @@ func (a *app) hitRow(t *render.Table, res *search.Result, g search.Group, where,
 // more only some are known, and a row could not say where else its thing is.
 const mostFolded = 1000
 
-// fold returns the rows of hits, of which up to limit are to be shown, 0 for all.
-func fold(res *search.Result, limit int) ([]search.Group, error) {
-	if res.Total <= len(res.Hits) {
-		return search.Fold(res.Hits, limit)
-	}
-	rows := make([]search.Group, len(res.Hits))
-	for i, h := range res.Hits {
-		rows[i].Hit = h
-	}
-	return rows, nil
-}
-
 // alsoIn says in which other environments a thing is, and where it differs.
 func alsoIn(g search.Group) string {
 	var places []string
@@ -290,10 +279,12 @@ func alsoIn(g search.Group) string {
 	return "also " + strings.Join(places, ", ")
 }
 
-// around shows a hit in a text with the lines around it.
-func (a *app) around(res *search.Result, g search.Group) {
-	a.printf("%s\n", strings.TrimRight(a.paint.Text(render.Faint, string(g.Kind()))+"  "+render.Visible(g.Location().String())+"  "+
-		a.paint.Text(render.Faint, strings.TrimSpace(string(g.Where())+"  "+alsoIn(g))), " "))
+// around shows a hit in a text with the lines around it, below what it is in, if head asks for that.
+func (a *app) around(res *search.Result, g search.Group, head bool) {
+	if head {
+		a.printf("%s\n", strings.TrimRight(a.paint.Text(render.Faint, string(g.Kind()))+"  "+render.Visible(g.Location().String())+"  "+
+			a.paint.Text(render.Faint, strings.TrimSpace(string(g.Where())+"  "+alsoIn(g))), " "))
+	}
 	number := g.Line - len(g.Before)
 	line := func(text string) {
 		a.printf("%6d  %s\n", number, text)
@@ -323,7 +314,7 @@ func whereMost(in []search.Count) string {
 
 func (a *app) findText(q search.Query, res *search.Result, limit int) error {
 	if len(res.Hits) > 0 {
-		rows, err := fold(res, limit)
+		rows, err := res.Rows(limit)
 		if err != nil {
 			return err
 		}
@@ -332,7 +323,8 @@ func (a *app) findText(q search.Query, res *search.Result, limit int) error {
 			rows = rows[:min(limit, all)]
 		}
 		inTexts := len(rows) // from here on they are shown with the lines around them
-		if q.Around > 0 {
+		const narrow = 110   // columns, of which an address leaves too few for a line of text
+		if q.Around > 0 || a.width > 0 && a.width < narrow {
 			if i := slices.IndexFunc(rows, func(g search.Group) bool { return g.Line > 0 }); i >= 0 {
 				inTexts = i
 			}
@@ -340,11 +332,13 @@ func (a *app) findText(q search.Query, res *search.Result, limit int) error {
 		if err := a.hitTable(res, rows[:inTexts]).Text(a.Stdout, a.width, a.paint); err != nil {
 			return err
 		}
-		for i, g := range slices.Concat(search.ByObject(rows[inTexts:])...) {
-			if i > 0 || inTexts > 0 {
+		texts := slices.Concat(search.ByObject(rows[inTexts:])...)
+		for i, g := range texts {
+			below := i > 0 && q.Around == 0 && texts[i-1].Location() == g.Location() && texts[i-1].Where() == g.Where() // what stands above
+			if !below && i+inTexts > 0 {
 				a.printf("\n")
 			}
-			a.around(res, g)
+			a.around(res, g, !below)
 		}
 		a.printf("\n%s", render.Plural(res.Total, "hit", "hits"))
 		folded := all < len(res.Hits)

@@ -217,29 +217,15 @@ func (l *lister) objects(ctx context.Context, matches []catalogue.Match) error {
 			row.size = sizes[next]
 			l.rows = append(l.rows, row)
 		}
-		countIndexes(t, l.rows[first:])
+		var kept []*catalogue.Entry
+		for i := range l.rows[first:] {
+			kept = append(kept, l.rows[first+i].match.Entry)
+		}
+		for i, n := range t.CountIndexes(kept) {
+			l.rows[first+i].indexes = n
+		}
 	}
 	return nil
-}
-
-// countIndexes notes how many indexes stand on each relation among rows of a database.
-func countIndexes(t *catalogue.Contents, rows []listRow) {
-	relations := map[[2]string]*listRow{}
-	for i := range rows {
-		if id := rows[i].match.Entry.ID; id.Kind.IsRelation() {
-			relations[[2]string{id.Schema, id.Name}] = &rows[i]
-		}
-	}
-	if len(relations) == 0 {
-		return
-	}
-	for i := range t.Entries {
-		if e := &t.Entries[i]; e.ID.Kind == schema.KindIndex {
-			if row := relations[[2]string{e.ID.Schema, e.On}]; row != nil {
-				row.indexes++
-			}
-		}
-	}
 }
 
 // parts gathers parts from the name index; only the rows that are shown are completed from the objects.

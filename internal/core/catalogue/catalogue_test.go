@@ -273,3 +273,18 @@ func TestEditDistance(t *testing.T) {
 		}
 	}
 }
+
+func TestCountIndexes(t *testing.T) {
+	index := func(schemaName, on string) Entry {
+		return Entry{ID: schema.ID{Kind: schema.KindIndex, Schema: schemaName, Name: "ix"}, Summary: Summary{On: on}}
+	}
+	relation := func(schemaName, name string) *Entry {
+		return &Entry{ID: schema.ID{Kind: schema.KindTable, Schema: schemaName, Name: name}}
+	}
+	contents := &Contents{Entries: []Entry{index("port", "berth"), index("port", "berth"), index("yard", "berth"), index("port", "tide"), *relation("port", "berth")}}
+	routine := &Entry{ID: schema.ID{Kind: schema.KindFunction, Schema: "port", Name: "tide"}} // of the name of a table
+	got := contents.CountIndexes([]*Entry{relation("port", "berth"), routine, relation("yard", "berth"), relation("yard", "tide")})
+	if want := []int{2, 0, 1, 0}; !reflect.DeepEqual(got, want) {
+		t.Errorf("%v, want %v", got, want)
+	}
+}

@@ -200,6 +200,28 @@ func (t *Contents) Find(id schema.ID) *Entry {
 	return &t.Entries[i]
 }
 
+// CountIndexes returns how many indexes stand on each of some entries.
+func (t *Contents) CountIndexes(on []*Entry) []int {
+	counts := make([]int, len(on))
+	relations := map[[2]string]int{}
+	for i, e := range on {
+		if e.ID.Kind.IsRelation() {
+			relations[[2]string{e.ID.Schema, e.ID.Name}] = i
+		}
+	}
+	if len(relations) == 0 {
+		return counts
+	}
+	for i := range t.Entries {
+		if e := &t.Entries[i]; e.ID.Kind == schema.KindIndex {
+			if at, ok := relations[[2]string{e.ID.Schema, e.On}]; ok {
+				counts[at]++
+			}
+		}
+	}
+	return counts
+}
+
 // Chunk is a run of objects of one schema and kind, with their names.
 type Chunk struct {
 	Names    *NameIndex

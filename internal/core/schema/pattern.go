@@ -24,13 +24,14 @@ func (n Name) Matches(s string) (matches, exactly bool) {
 	if n.Text == s {
 		return true, true
 	}
-	if len(n.Text) != len(s) && ascii(n.Text) && ascii(s) {
+	if len(n.Text) != len(s) && IsASCII(n.Text) && IsASCII(s) {
 		return false, false
 	}
 	return Fold(n.Text) == Fold(s), false
 }
 
-func ascii(s string) bool {
+// IsASCII reports whether a text is ASCII.
+func IsASCII(s string) bool {
 	for i := range len(s) {
 		if s[i] >= utf8.RuneSelf {
 			return false

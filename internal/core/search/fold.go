@@ -96,6 +96,19 @@ func (h *Hit) hash() (schema.Hash, error) {
 	return entries[h.entry].Hash, nil
 }
 
+// Rows returns the hits as they are to be shown, of which up to limit will be, 0 for all: folded, if all of them are
+// kept; else each by itself, since it is not known where else its thing is.
+func (r *Result) Rows(limit int) ([]Group, error) {
+	if r.Total <= len(r.Hits) {
+		return Fold(r.Hits, limit)
+	}
+	rows := make([]Group, len(r.Hits))
+	for i, h := range r.Hits {
+		rows[i].Hit = h
+	}
+	return rows, nil
+}
+
 // ByObject puts the groups of one object together, in the order of the first of each.
 func ByObject(groups []Group) [][]Group {
 	type object struct {

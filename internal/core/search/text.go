@@ -5,7 +5,6 @@ import (
 	"regexp"
 	"slices"
 	"strings"
-	"unicode/utf8"
 
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/schema"
@@ -59,7 +58,7 @@ func (m *matcher) textLines(w catalogue.TextWindow, lines []textLine) []textLine
 		}
 		start, end := at+strings.LastIndexByte(w.Folded[at:at+i], '\n')+1, lineEnd(w.Folded, at+i)
 		text := w.Body[start:end]
-		if (w.Plain || ascii(text)) && (m.plain() || m.matches(text)) {
+		if (w.Plain || schema.IsASCII(text)) && (m.plain() || m.matches(text)) {
 			lines = append(lines, textLine{w.Start + start, w.Start + end})
 		}
 		at = end + 1
@@ -80,7 +79,7 @@ func lineEnd(text string, at int) int {
 func (m *matcher) oddLines(w catalogue.TextWindow, lines []textLine) []textLine {
 	for at := 0; at < len(w.Body); {
 		end := lineEnd(w.Body, at)
-		if text := w.Body[at:end]; !ascii(text) && m.matches(text) {
+		if text := w.Body[at:end]; !schema.IsASCII(text) && m.matches(text) {
 			lines = append(lines, textLine{w.Start + at, w.Start + end})
 		}
 		at = end + 1
@@ -91,15 +90,6 @@ func (m *matcher) oddLines(w catalogue.TextWindow, lines []textLine) []textLine 
 func (m *matcher) matches(line string) bool {
 	line = strings.TrimSuffix(line, "\r")
 	return m.spans(line, catalogue.FoldLine(line)) != nil
-}
-
-func ascii(s string) bool {
-	for i := range len(s) {
-		if s[i] >= utf8.RuneSelf {
-			return false
-		}
-	}
-	return true
 }
 
 // inTexts finds the hits in the texts of a chunk. Its names are of no use afterwards.
