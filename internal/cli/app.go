@@ -225,6 +225,11 @@ func (a *app) resolver(ctx context.Context, cmd *cli.Command) (*catalogue.Catalo
 		c.Close()
 		return nil, nil, err
 	}
+	r.Configured = a.serverNames()
+	r.Dialect = func(name string) catalogue.Dialect {
+		t := a.traits(name)
+		return catalogue.Dialect{Overloads: t.Overloads, CanonicalType: t.CanonicalType}
+	}
 	return c, r, nil
 }
 

@@ -147,7 +147,7 @@ func TestShowAndTrace(t *testing.T) {
 	p.fails(2, []string{"show", "quay-live/berths/moring"}, "near it", "quay-live/berths/mooring")
 	p.fails(2, []string{"show", "quay-live/berths/gauge"}, "exists elsewhere", "quay-live/tides/gauge")
 	p.fails(2, []string{"show", "quay-live/berths"}, "an object is wanted", "echo-atlas list quay-live/berths")
-	p.fails(2, []string{"show", "quay-live/berth/x"}, "nothing is called")
+	p.fails(2, []string{"show", "quay-live/berth/x"}, "no database called", "the nearest is berths")
 	p.fails(2, []string{"show", "quay-live/berths@9/mooring"}, "no snapshot")
 
 	got := answer[rows](p, 0, "trace", "quay-live/berths/mooring")
@@ -249,7 +249,7 @@ func TestDiff(t *testing.T) {
 	p.want(0, "diff", "quay-live", "quay-live")
 	p.fails(2, []string{"diff", "quay-live/berths"}, "OLD and NEW")
 	p.fails(2, []string{"diff", "quay-live/berths", "quay-dev/berths", "no_such"}, "no_such")
-	p.fails(2, []string{"diff", "quay-live/berths", "quay-dev/tides/gauge"}, "two of a kind")
+	p.fails(2, []string{"diff", "quay-live/berths", "quay-dev/tides/gauge"}, "two of a sort")
 }
 
 func TestBadConfiguration(t *testing.T) {

@@ -16,7 +16,9 @@ import (
 	"echo-atlas/internal/cli/render"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/ddl"
+	"echo-atlas/internal/core/gaps"
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/selection"
 )
 
 func (a *app) ddlCommand() *cli.Command {
@@ -24,10 +26,10 @@ func (a *app) ddlCommand() *cli.Command {
 		Name:      "ddl",
 		Usage:     "a script that makes the selected objects, in an order that runs",
 		ArgsUsage: "ADDRESS…",
-		Description: "Examples:\n  echo-atlas ddl quay-live/berths\n  echo-atlas ddl 'quay-live/berths/m*' --with-needs --out moorings.sql\n" +
+		Description: "A table comes with its indexes, triggers, policies and rules (--bare: without).\n\nExamples:\n  echo-atlas ddl quay-live/berths\n  echo-atlas ddl 'quay-live/berths/m*' --with-needs --out moorings.sql\n" +
 			"  echo-atlas ddl quay-live/berths --kind table,index",
 		Flags: []cli.Flag{freshFlag(), maxAgeFlag(),
-			kindFlag(), withoutFlag(),
+			kindFlag(), withoutFlag(), bareFlag(),
 			&cli.StringSliceFlag{Name: "except", Usage: "leave out what this `ADDRESS` covers"},
 			&cli.BoolFlag{Name: "with-needs", Usage: "add everything that the selected objects need"},
 			&cli.BoolFlag{Name: "with-dependants", Usage: "add everything that depends on the selected objects"},
@@ -39,28 +41,12 @@ func (a *app) ddlCommand() *cli.Command {
 	}
 }
 
-// aspects returns the aspects that --without names.
-func aspects(cmd *cli.Command) ([]schema.Aspect, error) {
-	var all []schema.Aspect
-	for _, v := range values(cmd, "without") {
-		if !slices.Contains(schema.Aspects(), schema.Aspect(v)) {
-			return nil, usagef("--without: %q is no aspect; there are comments, owners", v)
-		}
-		all = append(all, schema.Aspect(v))
-	}
-	return all, nil
-}
-
 func (a *app) ddl(ctx context.Context, cmd *cli.Command) error {
 	if err := a.form("text", "json"); err != nil {
 		return err
 	}
 	if cmd.Args().Len() == 0 {
 		return usagef("ddl takes the ADDRESS of what to write; see: %s --help", cmd.FullName())
-	}
-	wanted, err := kinds(cmd)
-	if err != nil {
-		return err
 	}
 	without, err := aspects(cmd)
 	if err != nil {
@@ -77,15 +63,7 @@ func (a *app) ddl(ctx context.Context, cmd *cli.Command) error {
 		return err
 	}
 	defer c.Close()
-	matches, err := resolveAll(ctx, r, cmd.Args().Slice())
-	if err != nil {
-		return err
-	}
-	except, err := resolveAll(ctx, r, values(cmd, "except"))
-	if err != nil {
-		return err
-	}
-	contents, entries, err := select1(matches, except, wanted)
+	contents, entries, named, err := a.select1(ctx, r, cmd)
 	if err != nil {
 		return err
 	}
@@ -97,12 +75,16 @@ func (a *app) ddl(ctx context.Context, cmd *cli.Command) error {
 		WithNeeds: cmd.Bool("with-needs"), WithDependants: cmd.Bool("with-dependants"), Without: without, Rename: renames, Drop: cmd.Bool("drop"),
 	})
 	if err != nil {
+		return scriptError(err)
+	}
+	unseen, err := a.gaps(ctx, c, gaps.Concern{Snapshots: []*catalogue.Snapshot{contents.Snapshot}, Kinds: scriptKinds(entries, named), Objects: named})
+	if err != nil {
 		return err
 	}
 	if a.as == "json" {
-		return a.ddlJSON(script)
+		return a.ddlJSON(script, unseen)
 	}
-	text := a.scriptHeading(script, cmd.Bool("drop")) + script.Text()
+	text := a.scriptHeading(script, cmd.Bool("drop"), unseen) + script.Text()
 	if out := cmd.String("out"); out != "" {
 		if err := writeScript(out, text); err != nil {
 			return err
@@ -118,41 +100,71 @@ func (a *app) ddl(ctx context.Context, cmd *cli.Command) error {
 	return nil
 }
 
-// select1 gathers the entries of a selection; they have to be of one database.
-func select1(matches, except []catalogue.Match, wanted []schema.Kind) (*catalogue.Contents, []*catalogue.Entry, error) {
-	out := map[schema.ID]bool{}
-	for i := range except {
-		for _, e := range except[i].Entries() {
-			out[e.ID] = true
-		}
+// select1 gathers the entries of a selection; they have to be of one database. named are the objects that it names
+// one by one, nil where it covers more.
+func (a *app) select1(ctx context.Context, r *catalogue.Resolver, cmd *cli.Command) (_ *catalogue.Contents, _ []*catalogue.Entry, named []string, err error) {
+	wanted, err := kinds(cmd)
+	if err != nil {
+		return nil, nil, nil, err
 	}
-	first := matches[0].Contents
-	seen := map[schema.ID]bool{}
-	var entries []*catalogue.Entry
-	for i := range matches {
-		m := &matches[i]
-		if m.Contents.Snapshot.ID != first.Snapshot.ID {
-			return nil, nil, usagef("a script is for one database, and the selection lies in %s and %s; put a server and database in front of each ADDRESS",
-				first.Snapshot.Location(), m.Contents.Snapshot.Location())
-		}
-		for _, e := range m.Entries() {
-			if m.Part != "" {
-				return nil, nil, usagef("%s is a part; name its object %s", m.Location(), first.Snapshot.Locate(e.ID, "", ""))
-			}
-			if (len(wanted) == 0 || slices.Contains(wanted, e.ID.Kind)) && !seen[e.ID] && !out[e.ID] {
-				seen[e.ID] = true
-				// Entries of one snapshot may have been loaded twice: take those of the first.
-				entries = append(entries, first.Find(e.ID))
-			}
-		}
+	matches, err := resolveAll(ctx, r, cmd.Args().Slice())
+	if err != nil {
+		return nil, nil, nil, err
 	}
+	except, err := resolveAll(ctx, r, values(cmd, "except"))
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	sets := selection.Gather(matches)
+	first := sets[0]
+	if len(sets) > 1 {
+		return nil, nil, nil, usagef("a script is for one database, and the selection lies in %s and %s; put a server and database in front of each ADDRESS",
+			first.Contents.Snapshot.Location(), sets[1].Contents.Snapshot.Location())
+	}
+	for i := range first.Parts {
+		m := &first.Parts[i]
+		return nil, nil, nil, usagef("%s is a part; name its object %s", m.Location(), first.Contents.Snapshot.Locate(m.Entry.ID, "", ""))
+	}
+	if !cmd.Bool("bare") {
+		first.AddAttached()
+	}
+	out := selection.Gather(except)
+	entries := slices.DeleteFunc(selection.Kinds(first.Entries(), wanted), func(e *catalogue.Entry) bool {
+		return slices.ContainsFunc(out, func(s *selection.Set) bool { return s.Covers(e.ID) })
+	})
 	if len(entries) == 0 {
-		return nil, nil, usagef("nothing is left of the selection: --kind or --except leave all of it out")
+		return nil, nil, nil, usagef("nothing is left of the selection: --kind or --except leave all of it out")
 	}
-	return first, entries, nil
+	return first.Contents, entries, namedObjects(sets), nil
 }
 
-func (a *app) ddlJSON(s *ddl.Script) error {
+// scriptError gives a wrong renaming the exit code of wrong usage.
+func scriptError(err error) error {
+	var rename *ddl.RenameError
+	if errors.As(err, &rename) {
+		return usagef("--rename: %v", err)
+	}
+	return err
+}
+
+// scriptKinds returns the kinds of which something may be missing in a script: of tables that are named, those that
+// stand on them too.
+func scriptKinds(entries []*catalogue.Entry, named []string) []schema.Kind {
+	if named == nil {
+		return nil
+	}
+	kinds := []schema.Kind{schema.KindTable}
+	for _, e := range entries {
+		if e.ID.Kind.IsRelation() {
+			kinds = append(kinds, schema.KindIndex, schema.KindTrigger, schema.KindRule, schema.KindPolicy)
+		}
+		kinds = append(kinds, e.ID.Kind)
+	}
+	slices.Sort(kinds)
+	return slices.Compact(kinds)
+}
+
+func (a *app) ddlJSON(s *ddl.Script, unseen []gaps.Gap) error {
 	type statement struct {
 		Address string      `json:"address"`
 		Kind    schema.Kind `json:"kind"`
@@ -171,14 +183,14 @@ func (a *app) ddlJSON(s *ddl.Script) error {
 	for _, id := range s.Assumed {
 		assumed = append(assumed, s.Snapshot.Locate(id, "", ""))
 	}
-	return render.JSON(a.Stdout, map[string]any{"statements": list, "assumed": addresses(assumed), "sources": a.sources([]*catalogue.Snapshot{s.Snapshot})})
+	return render.JSON(a.Stdout, map[string]any{"statements": list, "assumed": addresses(assumed), "unseen": a.unseenJSON(unseen), "sources": a.sources([]*catalogue.Snapshot{s.Snapshot})})
 }
 
 const scriptMark = "-- Echo Atlas: "
 
 // scriptHeading says in comments what a script is made of. Names in it are made visible, so that none
 // can end the comment.
-func (a *app) scriptHeading(s *ddl.Script, drop bool) string {
+func (a *app) scriptHeading(s *ddl.Script, drop bool, unseen []gaps.Gap) string {
 	var b strings.Builder
 	fmt.Fprintf(&b, "%s%s of %s\n-- %s, read %s UTC\n", scriptMark, render.Plural(s.Objects, "object", "objects"),
 		render.Visible(s.Snapshot.Location().String()), render.Visible(strings.Trim(s.Snapshot.Version+", "+s.Snapshot.Environment, ", ")),
@@ -202,6 +214,12 @@ func (a *app) scriptHeading(s *ddl.Script, drop bool) string {
 		added = append(added, e.ID)
 	}
 	list("added to the selection", added)
+	if len(unseen) > 0 {
+		b.WriteString("-- not seen when it was read, and so not in the script:\n")
+		for _, line := range a.gapLines(unseen) {
+			fmt.Fprintf(&b, "--   %s\n", line)
+		}
+	}
 	if drop {
 		list("not part of the script, and in its way: these depend on what is dropped", s.Assumed)
 		b.WriteString("\n")

@@ -13,7 +13,9 @@ import (
 	"echo-atlas/internal/cli/render"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/diff"
+	"echo-atlas/internal/core/gaps"
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/selection"
 )
 
 func (a *app) diffCommand() *cli.Command {
@@ -21,20 +23,14 @@ func (a *app) diffCommand() *cli.Command {
 		Name:      "diff",
 		Usage:     "what changed from OLD to NEW: an overview, then each property",
 		ArgsUsage: "OLD NEW [ADDRESS…]",
-		Description: "OLD and NEW are databases, servers (their databases are paired by name) or single objects. Further\n" +
-			"addresses limit the comparison. Exit code 1 says that they differ.\n\n" +
+		Description: "OLD and NEW are databases, servers (their databases are paired by name), schemas, objects, columns or other parts.\n" +
+			"Further addresses limit the comparison. A table is compared with its indexes, triggers, policies and rules. Exit code 1\n" +
+			"says that they differ.\n\n" +
 			"Examples:\n  echo-atlas diff quay-live quay-dev\n  echo-atlas diff quay-live/berths@1 quay-live/berths\n" +
-			"  echo-atlas diff quay-live/berths quay-dev/berths 'mooring*'",
-		Flags:  []cli.Flag{freshFlag(), maxAgeFlag(), kindFlag(), withoutFlag(), &cli.BoolFlag{Name: "summary", Usage: "the overview alone"}},
+			"  echo-atlas diff quay-live/berths quay-dev/berths 'mooring*'\n  echo-atlas diff quay-live/berths/mooring.draught_m quay-dev/berths/mooring.draught_m",
+		Flags:  []cli.Flag{freshFlag(), maxAgeFlag(), kindFlag(), withoutFlag(), bareFlag(), &cli.BoolFlag{Name: "summary", Usage: "the overview alone"}},
 		Action: a.diff,
 	}
-}
-
-// pair is two snapshots to compare, with the one object that OLD and NEW may name.
-type pair struct {
-	before, after      *catalogue.Contents
-	schema             string // the one schema to compare
-	oldEntry, newEntry *catalogue.Entry
 }
 
 func (a *app) diff(ctx context.Context, cmd *cli.Command) error {
@@ -48,6 +44,10 @@ func (a *app) diff(ctx context.Context, cmd *cli.Command) error {
 	if err != nil {
 		return err
 	}
+	without, err := aspects(cmd)
+	if err != nil {
+		return err
+	}
 	c, r, err := a.resolver(ctx, cmd)
 	if err != nil {
 		return err
@@ -58,84 +58,68 @@ func (a *app) diff(ctx context.Context, cmd *cli.Command) error {
 	if err != nil {
 		return err
 	}
-	limits := cmd.Args().Slice()[2:]
+	d := differ{a: a, r: r, limits: cmd.Args().Slice()[2:], bare: cmd.Bool("bare"), options: diff.Options{Kinds: wanted, Without: without}}
+	d.hit = make([]bool, len(d.limits))
 	var results []*diff.Result
-	differ := len(lonely) > 0
-	hit := make([]bool, len(limits))
+	different := len(lonely) > 0
 	for _, p := range pairs {
-		o := diff.Options{Kinds: wanted, Without: values(cmd, "without")}
-		if o.Wanted, err = p.wanted(limits, hit); err != nil {
-			return err
-		}
-		res, err := diff.Compare(ctx, c, p.before.Snapshot, p.after.Snapshot, o)
+		res, err := d.compare(ctx, c, p)
 		if err != nil {
 			return err
 		}
-		differ = differ || res.Summary.Differs()
+		different = different || res.Summary.Differs()
 		results = append(results, res)
 	}
-	for i, ok := range hit {
+	for i, ok := range d.hit {
 		if !ok {
-			return usagef("nothing in OLD or NEW is called %q", limits[i])
+			return usagef("nothing in OLD or NEW is called %q", d.limits[i])
 		}
 	}
-	if a.as == "json" {
-		err = a.diffJSON(results, lonely)
-	} else {
-		err = a.diffText(results, lonely, cmd.Bool("summary"))
+	var snapshots []*catalogue.Snapshot
+	var objects []string
+	for _, p := range pairs {
+		snapshots = append(snapshots, p.Old.Contents.Snapshot, p.New.Contents.Snapshot)
+		objects = append(objects, namedObjects([]*selection.Set{p.Old, p.New})...)
 	}
-	if err == nil && differ {
+	unseen, err := a.gaps(ctx, c, gaps.Concern{Snapshots: catalogue.Sources(snapshots...), Kinds: wanted, Objects: objects})
+	if err != nil {
+		return err
+	}
+	if a.as == "json" {
+		err = a.diffJSON(results, lonely, unseen)
+	} else if err = a.diffText(results, lonely, cmd.Bool("summary"), len(unseen) > 0); err == nil {
+		a.unseen(unseen)
+	}
+	if err == nil && different {
 		err = &exitError{code: exitDiffer}
 	}
 	return err
 }
 
-// pairs resolves OLD and NEW and pairs what they cover by database; lonely are databases that only one
-// side has.
-func (a *app) pairs(ctx context.Context, r *catalogue.Resolver, old, new string) (pairs []pair, lonely []string, err error) {
-	sides := [2][]catalogue.Match{}
+// pairs resolves OLD and NEW and pairs what they cover by database; lonely says which databases only one side has.
+func (a *app) pairs(ctx context.Context, r *catalogue.Resolver, old, new string) (_ []selection.Pair, lonely []string, err error) {
+	sides := [2][]*selection.Set{}
 	for i, text := range []string{old, new} {
-		if sides[i], err = resolveAll(ctx, r, []string{text}); err != nil {
+		matches, err := resolveAll(ctx, r, []string{text})
+		if err != nil {
 			return nil, nil, err
 		}
+		sides[i] = selection.Gather(matches)
 	}
-	before, after := sides[0], sides[1]
-	if len(before) == 1 && len(after) == 1 {
-		x, y := before[0], after[0]
-		if (x.Entry == nil) != (y.Entry == nil) {
-			return nil, nil, usagef("one of %s and %s is an object, the other is none; compare two of a kind", x.Location(), y.Location())
-		}
-		if x.Schema != y.Schema {
-			return nil, nil, usagef("%s and %s: compare two databases, or two schemas of the same name", x.Location(), y.Location())
-		}
-		return []pair{{before: x.Contents, after: y.Contents, schema: x.Schema, oldEntry: x.Entry, newEntry: y.Entry}}, nil, nil
+	pairs, onlyOld, onlyNew, err := selection.Pairs(sides[0], sides[1])
+	if err != nil {
+		return nil, nil, err
 	}
-	byName := map[string][2]*catalogue.Match{}
-	for i := range sides {
-		for j := range sides[i] {
-			m := &sides[i][j]
-			name := m.Contents.Snapshot.Database
-			both := byName[name]
-			if m.Entry != nil || both[i] != nil {
-				e := &catalogue.AmbiguousError{Address: []string{old, new}[i]}
-				for k := range sides[i] {
-					e.Matches = append(e.Matches, sides[i][k].Location())
+	for i, sets := range [][]*selection.Set{onlyOld, onlyNew} {
+		for _, s := range sets {
+			where := s.Contents.Snapshot
+			line := fmt.Sprintf("database %s is only in %s (%s)", render.Visible(where.Database), []string{"OLD", "NEW"}[i], render.Visible(where.Location().String()))
+			for _, w := range r.Without {
+				if other := (&catalogue.Snapshot{Server: w.Server, Database: w.Database}); other.Database == where.Counterpart() || other.Database == where.Database {
+					line += "; " + render.Visible(w.Error())
 				}
-				return nil, nil, e
 			}
-			both[i] = m
-			byName[name] = both
-		}
-	}
-	for _, name := range slices.Sorted(maps.Keys(byName)) {
-		both := byName[name]
-		switch {
-		case both[0] == nil:
-			lonely = append(lonely, fmt.Sprintf("database %s is only in NEW (%s)", render.Visible(name), render.Visible(both[1].Location().String())))
-		case both[1] == nil:
-			lonely = append(lonely, fmt.Sprintf("database %s is only in OLD (%s)", render.Visible(name), render.Visible(both[0].Location().String())))
-		default:
-			pairs = append(pairs, pair{before: both[0].Contents, after: both[1].Contents})
+			lonely = append(lonely, line)
 		}
 	}
 	if len(pairs) == 0 {
@@ -144,70 +128,108 @@ func (a *app) pairs(ctx context.Context, r *catalogue.Resolver, old, new string)
 	return pairs, lonely, nil
 }
 
-// wanted returns which objects the further addresses of diff leave; nil for all.
-func (p *pair) wanted(limits []string, hit []bool) (func(schema.ID) bool, error) {
-	if p.oldEntry != nil {
-		if p.oldEntry.ID != p.newEntry.ID {
-			return nil, usagef("%s and %s have different names; a comparison of objects with different names is not known yet",
-				p.oldEntry.ID.Qualified(), p.newEntry.ID.Qualified())
+// differ compares pairs of databases as the arguments of diff limit it.
+type differ struct {
+	a       *app
+	r       *catalogue.Resolver
+	limits  []string
+	hit     []bool // by limit: something fits it
+	bare    bool
+	options diff.Options
+}
+
+func (d *differ) compare(ctx context.Context, c *catalogue.Catalogue, p selection.Pair) (*diff.Result, error) {
+	o := d.options
+	old, now := p.Old.Contents.Snapshot, p.New.Contents.Snapshot
+	if e, err := d.a.Engines.Named(now.Engine); err == nil {
+		o.Rules = e.Traits().Rules
+	}
+	if x, y := p.Old.Part(), p.New.Part(); x != nil && y != nil {
+		return d.part(ctx, c, p, x, y, o)
+	}
+	if x, y := p.Old.One(), p.New.One(); x != nil && y != nil && x.ID != y.ID {
+		return diff.Objects(ctx, c, p.Old.Contents, p.New.Contents, x, y, o)
+	}
+	sets := []*selection.Set{p.Old, p.New}
+	if len(d.limits) > 0 {
+		var err error
+		if sets, err = d.limited(ctx, p, &o); err != nil {
+			return nil, err
 		}
-		id := p.oldEntry.ID
-		return func(x schema.ID) bool {
-			return x == id || id.Kind.IsRelation() && x.Table == id.Name && x.Schema == id.Schema
-		}, nil
 	}
-	inSchema := func(id schema.ID) bool {
-		return id.Schema == p.schema || id.Kind == schema.KindSchema && id.Name == p.schema
+	if !d.bare {
+		for _, s := range sets {
+			s.AddAttached()
+		}
 	}
-	switch {
-	case len(limits) == 0 && p.schema == "":
-		return nil, nil
-	case len(limits) == 0:
-		return inSchema, nil
+	if !p.Old.Whole || len(d.limits) > 0 {
+		o.Wanted = func(id schema.ID) bool {
+			inside := p.Old.Whole || p.Old.Covers(id) || p.New.Covers(id)
+			return inside && slices.ContainsFunc(sets, func(s *selection.Set) bool { return s.Covers(id) })
+		}
 	}
-	chosen := map[schema.ID]bool{}
-	for i, text := range limits {
-		addr, err := schema.ParseAddress(text)
+	return diff.Compare(ctx, c, old, now, o)
+}
+
+// limited returns what the further addresses fit on both sides. A part limits the comparison of its object.
+func (d *differ) limited(ctx context.Context, p selection.Pair, o *diff.Options) ([]*selection.Set, error) {
+	var sets []*selection.Set
+	parts := map[schema.ID][]diff.Part{}
+	whole := map[schema.ID]bool{}
+	for i, text := range d.limits {
+		address, err := schema.ParseAddress(text)
 		if err != nil {
 			return nil, err
 		}
-		if len(addr.Outer) > 0 || addr.Path != "" {
+		if len(address.Outer) > 0 || address.Path != "" {
 			return nil, usagef("%q: the addresses behind OLD and NEW name objects, without server and database", text)
 		}
-		for _, t := range []*catalogue.Contents{p.before, p.after} {
-			for j := range t.Entries {
-				if id := t.Entries[j].ID; fits(addr, id) && (p.schema == "" || inSchema(id)) {
-					chosen[id], hit[i] = true, true
+		for _, t := range []*catalogue.Contents{p.Old.Contents, p.New.Contents} {
+			matches, err := d.r.Inside(ctx, t, address)
+			if err != nil {
+				return nil, err
+			}
+			for j := range matches {
+				m := &matches[j]
+				d.hit[i] = true
+				if m.Part != "" {
+					parts[m.Entry.ID] = append(parts[m.Entry.ID], diff.Part{Kind: m.PartKind, Name: m.Part})
+					m.Part, m.PartKind = "", ""
+				} else if m.Entry != nil {
+					whole[m.Entry.ID] = true
 				}
 			}
+			gathered := selection.Gather(matches)
+			sets = append(sets, gathered...)
 		}
 	}
-	return func(id schema.ID) bool { return chosen[id] }, nil
+	for id := range whole {
+		delete(parts, id)
+	}
+	o.Parts = parts
+	if len(parts) > 0 {
+		d.bare = true
+	}
+	return sets, nil
 }
 
-// fits reports whether an address without server and database names an object, or the schema it is in.
-func fits(a schema.Address, id schema.ID) bool {
-	if a.Kind != "" && a.Kind != id.Kind {
-		return false
+// part compares one part with another.
+func (d *differ) part(ctx context.Context, c *catalogue.Catalogue, p selection.Pair, x, y *catalogue.Match, o diff.Options) (*diff.Result, error) {
+	if x.PartKind != y.PartKind {
+		return nil, usagef("%s is a %s and %s a %s; compare two of a kind", x.Location(), x.PartKind, y.Location(), y.PartKind)
 	}
-	last := a.Names[len(a.Names)-1]
-	name, _ := last.Matches(id.Name)
-	if len(a.Names) == 1 {
-		inSchema, _ := last.Matches(id.Schema)
-		return name || inSchema && id.Schema != "" && a.Kind == ""
+	if x.Part != y.Part {
+		return nil, usagef("%s and %s have different names; to compare columns of different names, compare their tables", x.Location(), y.Location())
 	}
-	outer := id.Schema
-	if id.Table != "" {
-		outer = id.Table
-	}
-	inside, _ := a.Names[len(a.Names)-2].Matches(outer)
-	return name && inside
+	o.Parts = map[schema.ID][]diff.Part{y.Entry.ID: {{Kind: y.PartKind, Name: y.Part}}}
+	return diff.Objects(ctx, c, p.Old.Contents, p.New.Contents, x.Entry, y.Entry, o)
 }
 
 type diffProperty struct {
-	Path string  `json:"path"`
-	Old  *string `json:"old"`
-	New  *string `json:"new"`
+	Path  string  `json:"path"`
+	Old   *string `json:"old"`
+	New   *string `json:"new"`
+	Guess bool    `json:"guess,omitempty"` // a part taken for another that was renamed
 }
 
 type diffObject struct {
@@ -215,15 +237,16 @@ type diffObject struct {
 	Change     diff.Change    `json:"change"`
 	Was        string         `json:"was,omitempty"`
 	Properties []diffProperty `json:"properties"`
+	Followers  []string       `json:"followers,omitempty"`
 }
 
-func (a *app) diffJSON(results []*diff.Result, lonely []string) error {
+func (a *app) diffJSON(results []*diff.Result, lonely []string, unseen []gaps.Gap) error {
 	var total diff.Summary
 	objects := []diffObject{}
 	var olds, news []string
 	var snapshots []*catalogue.Snapshot
 	for _, res := range results {
-		total = sum(total, res.Summary)
+		total = total.Plus(res.Summary)
 		olds, news = append(olds, res.Old.Location().String()), append(news, res.New.Location().String())
 		snapshots = append(snapshots, res.Old, res.New)
 		for _, o := range res.Objects {
@@ -232,8 +255,11 @@ func (a *app) diffJSON(results []*diff.Result, lonely []string) error {
 				side = res.Old
 			}
 			x := diffObject{address: addressOf(side.Locate(o.ID, "", "")), Change: o.Change, Properties: []diffProperty{}}
-			if o.Change == diff.Renamed {
+			if o.Was.Name != "" {
 				x.Was = res.Old.Locate(o.Was, "", "").String()
+			}
+			for _, id := range o.Followers {
+				x.Followers = append(x.Followers, res.New.Locate(id, "", "").String())
 			}
 			for _, p := range o.Properties {
 				x.Properties = append(x.Properties, diffProperty(p))
@@ -242,14 +268,10 @@ func (a *app) diffJSON(results []*diff.Result, lonely []string) error {
 		}
 	}
 	return render.JSON(a.Stdout, map[string]any{"old": strings.Join(olds, ", "), "new": strings.Join(news, ", "), "summary": total, "objects": objects,
-		"unpaired": append([]string{}, lonely...), "sources": a.sources(catalogue.Sources(snapshots...))})
+		"unpaired": append([]string{}, lonely...), "sources": a.sources(catalogue.Sources(snapshots...)), "unseen": a.unseenJSON(unseen)})
 }
 
-func sum(a, b diff.Summary) diff.Summary {
-	return diff.Summary{Same: a.Same + b.Same, Added: a.Added + b.Added, Removed: a.Removed + b.Removed, Changed: a.Changed + b.Changed, Renamed: a.Renamed + b.Renamed}
-}
-
-func (a *app) diffText(results []*diff.Result, lonely []string, summaryOnly bool) error {
+func (a *app) diffText(results []*diff.Result, lonely []string, summaryOnly, gaps bool) error {
 	for i, res := range results {
 		if i > 0 {
 			a.printf("\n")
@@ -260,7 +282,7 @@ func (a *app) diffText(results []*diff.Result, lonely []string, summaryOnly bool
 		if err := t.Text(a.Stdout, a.width, a.paint); err != nil {
 			return err
 		}
-		if err := a.diffOverview(res); err != nil {
+		if err := a.diffOverview(res, gaps); err != nil {
 			return err
 		}
 		if !summaryOnly {
@@ -274,9 +296,13 @@ func (a *app) diffText(results []*diff.Result, lonely []string, summaryOnly bool
 }
 
 // diffOverview counts what differs by kind.
-func (a *app) diffOverview(res *diff.Result) error {
+func (a *app) diffOverview(res *diff.Result, gaps bool) error {
 	if !res.Summary.Differs() {
-		a.printf("\nNo difference in %s.\n", render.Plural(res.Summary.Same, "object", "objects"))
+		what := "No difference"
+		if gaps {
+			what = "No difference was seen"
+		}
+		a.printf("\n%s in %s.\n", what, render.Plural(res.Summary.Same, "object", "objects"))
 		return nil
 	}
 	byKind := map[schema.Kind]*diff.Summary{}
@@ -307,7 +333,11 @@ func (a *app) diffOverview(res *diff.Result) error {
 	if err := t.Text(a.Stdout, a.width, a.paint); err != nil {
 		return err
 	}
-	a.printf("%s\n", a.paint.Text(render.Faint, render.Plural(res.Summary.Same, "object is", "objects are")+" the same"))
+	rest := render.Plural(res.Summary.Same, "object is", "objects are") + " the same"
+	if n := res.Summary.Followed; n > 0 {
+		rest += fmt.Sprintf("; %s only in the names of what was renamed", render.Plural(n, "differs", "differ"))
+	}
+	a.printf("%s\n", a.paint.Text(render.Faint, rest))
 	return nil
 }
 
@@ -324,47 +354,89 @@ func (a *app) diffDetails(res *diff.Result) {
 				first = false
 			}
 			a.printf("  %s %s", o.ID.Kind, render.Visible(o.ID.String()))
-			if change == diff.Renamed {
-				a.printf(", was %s\n", render.Visible(o.Was.String()))
-				continue
+			if o.Was.Name != "" {
+				a.printf(", was %s", render.Visible(o.Was.String()))
 			}
 			a.printf("\n")
 			for _, p := range o.Properties {
-				a.diffProperty(p)
+				if change != diff.Renamed || p.Path != "name" {
+					a.diffProperty(p)
+				}
 			}
+			a.followers(o.Followers)
 		}
 	}
 }
 
-// propertyWords returns the path of a property in words: "column depth_m: type".
-func propertyWords(path string) string {
-	words := map[string]string{"columns": "column", "keys": "key", "foreign_keys": "foreign key", "checks": "check", "settings": "setting", "grants": "rights of", "exclusions": "exclusion constraint", "parents": "parent"}
+// followers names what differs only in that it calls a renamed object by its new name.
+func (a *app) followers(all []schema.ID) {
+	const most = 12
+	if len(all) == 0 {
+		return
+	}
+	var names []string
+	for _, id := range all[:min(most, len(all))] {
+		names = append(names, string(id.Kind)+" "+id.String())
+	}
+	if len(all) > most {
+		names = append(names, fmt.Sprintf("and %d more", len(all)-most))
+	}
+	a.printf("    %s\n", render.Wrap(render.Plural(len(all), "follows", "follow")+": "+render.Visible(strings.Join(names, ", ")), max(0, a.width-4), "    "))
+}
+
+// partWords are the lists of parts in a property's path, with what one part is called. A part's own name may begin
+// with the word.
+var partWords = map[string]string{"columns": "column", "keys": "key", "foreign_keys": "foreign key", "checks": "check constraint", "settings": "setting", "grants": "rights of",
+	"exclusions": "exclusion constraint", "parents": "parent"}
+
+// propertyWords returns the path of a property in words: "column depth_m: type". isPart says that it is a part as a
+// whole.
+func propertyWords(path string) (words string, isPart bool) {
 	parts := strings.Split(path, "/")
 	for i := range parts {
 		parts[i] = render.Visible(strings.ReplaceAll(parts[i], "~1", "/"))
 	}
-	out := strings.ReplaceAll(strings.Join(parts, " "), "_", " ")
-	if word, ok := words[parts[0]]; ok && len(parts) > 1 && parts[1] != "order" {
-		out = strings.TrimPrefix(parts[1], "check ")
-		out = word + " " + out
-		if len(parts) > 2 {
-			out += ": " + strings.ReplaceAll(strings.Join(parts[2:], " "), "_", " ")
+	word, ok := partWords[parts[0]]
+	if !ok || len(parts) == 1 || parts[1] == "order" && len(parts) == 2 {
+		return strings.ReplaceAll(strings.Join(parts, " "), "_", " "), false
+	}
+	name := parts[1]
+	for _, own := range []string{"foreign key ", "unique ", "check "} { // of a part that has no name
+		if rest, found := strings.CutPrefix(name, own+"("); found {
+			name, word = "("+rest, strings.TrimSpace(own)
 		}
 	}
-	return out
+	words = word + " " + name
+	if name == "primary key" {
+		words = name
+	}
+	if len(parts) > 2 {
+		words += ": " + strings.ReplaceAll(strings.Join(parts[2:], " "), "_", " ")
+	}
+	return words, len(parts) == 2
 }
 
 // diffProperty writes one property: in a line where it fits, else old and new below each other.
 func (a *app) diffProperty(p schema.Difference) {
-	path := propertyWords(p.Path)
+	path, isPart := propertyWords(p.Path)
 	text := func(s *string) string { return render.VisibleLines(*s) }
 	switch {
 	case p.Old == nil && p.New == nil:
 		a.printf("    %s\n", path)
-	case p.Old == nil:
+	case p.Old != nil && p.New != nil && strings.HasSuffix(p.Path, "/name"): // a part of another name
+		word := "renamed"
+		if p.Guess {
+			word = "renamed?"
+		}
+		a.printf("    %s %s was %s\n", strings.TrimSuffix(path, ": name"), a.paint.Text(render.Notable, word), text(p.Old))
+	case p.Old == nil && isPart:
 		a.diffPart(path, a.paint.Text(render.Good, "added"), text(p.New))
-	case p.New == nil:
+	case p.New == nil && isPart:
 		a.diffPart(path, a.paint.Text(render.Bad, "removed"), text(p.Old))
+	case p.Old == nil:
+		a.diffSet(path, "now", render.Good, text(p.New))
+	case p.New == nil:
+		a.diffSet(path, "no longer", render.Bad, text(p.Old))
 	default:
 		before, after := text(p.Old), text(p.New)
 		line := fmt.Sprintf("    %s  %s -> %s", path, before, after)
@@ -381,11 +453,27 @@ func (a *app) diffProperty(p schema.Difference) {
 	}
 }
 
+// diffSet writes a property that one side alone has.
+func (a *app) diffSet(path, word string, style render.Style, text string) {
+	if !strings.Contains(text, "\n") {
+		a.printf("    %s %s %s\n", path, word, a.paint.Text(style, text))
+		return
+	}
+	a.printf("    %s %s\n", path, word)
+	for _, line := range strings.Split(text, "\n") {
+		a.printf("      %s\n", a.paint.Text(style, line))
+	}
+}
+
 // diffPart writes a part that came or went; one without a name is called by its text.
 func (a *app) diffPart(path, change, text string) {
-	if strings.Contains(path, text) {
+	if strings.Contains(path, text) || strings.HasSuffix(text, path) {
 		text = ""
 	}
+	if strings.HasPrefix(text, "primary key ") && path == "primary key" {
+		text = strings.TrimPrefix(text, "primary key ")
+	}
+	text = strings.ReplaceAll(text, "\n", "\n      ")
 	a.printf("%s\n", strings.TrimRight("    "+path+" "+change+" "+text, " "))
 }
 

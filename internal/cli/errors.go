@@ -7,6 +7,7 @@ import (
 
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/selection"
 )
 
 // The exit codes.
@@ -42,9 +43,11 @@ func exitCode(err error) int {
 	var coded *exitError
 	var address *schema.AddressError
 	var missing *catalogue.NotFoundError
+	var unknown *catalogue.UnknownPlaceError
 	var several *catalogue.AmbiguousError
 	var container *catalogue.ContainerError
 	var when *catalogue.WhenError
+	var mismatch *selection.MismatchError
 	switch {
 	case err == nil:
 		return exitDone
@@ -52,7 +55,7 @@ func exitCode(err error) int {
 		return coded.code
 	case errors.Is(err, catalogue.ErrDamaged), errors.Is(err, catalogue.ErrLocked):
 		return exitCatalogue
-	case errors.As(err, &address), errors.As(err, &missing), errors.As(err, &several), errors.As(err, &container), errors.As(err, &when):
+	case errors.As(err, &address), errors.As(err, &missing), errors.As(err, &unknown), errors.As(err, &several), errors.As(err, &container), errors.As(err, &when), errors.As(err, &mismatch):
 		return exitUsage
 	case errors.Is(err, context.Canceled):
 		return exitInterrupted

@@ -13,6 +13,7 @@ import (
 
 	"echo-atlas/internal/cli/render"
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/gaps"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/search"
 )
@@ -117,10 +118,20 @@ func (a *app) find(ctx context.Context, cmd *cli.Command) error {
 	if err != nil {
 		return &exitError{exitUsage, err}
 	}
+	about := gaps.Concern{Snapshots: res.Sources, Kinds: objectKinds(wanted), Everywhere: len(within) == 0}
+	if !q.Texts { // locked or hidden texts do not matter to names
+		about.Objects = []string{}
+	}
+	unseen, err := a.gaps(ctx, c, about)
+	if err != nil {
+		return err
+	}
 	if a.as == "text" {
-		err = a.findText(q, res, limit)
+		if err = a.findText(q, res, limit, len(unseen) > 0); err == nil {
+			a.unseen(unseen)
+		}
 	} else {
-		err = a.findData(res)
+		err = a.findData(res, unseen)
 	}
 	if err == nil && res.Total == 0 {
 		err = &exitError{code: exitDiffer}
@@ -128,13 +139,21 @@ func (a *app) find(ctx context.Context, cmd *cli.Command) error {
 	return err
 }
 
-func (a *app) findData(res *search.Result) error {
+// objectKinds returns kinds as those of objects: parts may be of any.
+func objectKinds(kinds []schema.Kind) []schema.Kind {
+	if slices.ContainsFunc(kinds, schema.Kind.IsPart) {
+		return nil
+	}
+	return kinds
+}
+
+func (a *app) findData(res *search.Result, unseen []gaps.Gap) error {
 	if a.as == "json" {
 		list := []found{}
 		for _, h := range res.Hits {
 			list = append(list, found{address: addressOf(h.Location()), Where: string(h.Where()), Line: h.Line, Text: textOf(h), Type: h.Type, Before: h.Before, After: h.After})
 		}
-		out := map[string]any{"matches": list, "total": res.Total, "sources": a.sources(res.Sources)}
+		out := map[string]any{"matches": list, "total": res.Total, "sources": a.sources(res.Sources), "unseen": a.unseenJSON(unseen)}
 		if len(res.Hits) == 0 {
 			out["near"] = addresses(res.Near)
 			out["words"] = append([]string{}, res.Words...)
@@ -142,13 +161,20 @@ func (a *app) findData(res *search.Result) error {
 		}
 		return render.JSON(a.Stdout, out)
 	}
+	a.unseenBeside(unseen)
 	t := render.Table{Columns: []render.Column{{Title: "kind"}, {Title: "address"}, {Title: "where"}, {Title: "line"}, {Title: "text"}, {Title: "type"}}}
+	if a.as == "csv" {
+		for _, title := range []string{"server", "database", "schema", "object", "part", "signature"} {
+			t.Columns = append(t.Columns, render.Column{Title: title})
+		}
+	}
 	for _, h := range res.Hits {
 		line := ""
 		if h.Line > 0 {
 			line = strconv.Itoa(h.Line)
 		}
-		t.Add(string(h.Kind()), h.Location().String(), string(h.Where()), line, textOf(h), h.Type)
+		x := addressOf(h.Location())
+		t.Add(string(h.Kind()), x.Address, string(h.Where()), line, textOf(h), h.Type, x.Server, x.Database, x.Schema, x.Object, x.Part, x.Signature)
 	}
 	return a.table(&t)
 }
@@ -312,7 +338,15 @@ func whereMost(in []search.Count) string {
 	return fmt.Sprintf("\nthey are in %s, most in %s", render.Plural(len(in), "database", "databases"), strings.Join(places, ", "))
 }
 
-func (a *app) findText(q search.Query, res *search.Result, limit int) error {
+// nothing says that there is nothing, where not all was seen, that nothing was.
+func nothing(gaps bool) string {
+	if gaps {
+		return "Nothing that was seen"
+	}
+	return "Nothing"
+}
+
+func (a *app) findText(q search.Query, res *search.Result, limit int, gaps bool) error {
 	if len(res.Hits) > 0 {
 		rows, err := res.Rows(limit)
 		if err != nil {
@@ -356,14 +390,14 @@ func (a *app) findText(q search.Query, res *search.Result, limit int) error {
 	}
 	switch {
 	case q.Text == "":
-		a.printf("Nothing here has all of the columns %s.\n", render.Visible(strings.Join(q.WithColumns, ", ")))
+		a.printf("%s here has all of the columns %s.\n", nothing(gaps), render.Visible(strings.Join(q.WithColumns, ", ")))
 	default:
 		says := map[bool]string{false: "called", true: "called or says"}[q.Texts]
 		var quoted []string
 		for _, text := range append([]string{q.Text}, q.Or...) {
 			quoted = append(quoted, `"`+render.Fit(render.Visible(text), 100)+`"`)
 		}
-		a.printf("Nothing is %s %s here.\n", says, strings.Join(quoted, " or "))
+		a.printf("%s is %s %s here.\n", nothing(gaps), says, strings.Join(quoted, " or "))
 	}
 	const most = 5
 	outside, err := search.Fold(res.Outside, most)

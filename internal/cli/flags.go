@@ -24,35 +24,27 @@ func limitFlag(usual int) cli.Flag {
 }
 
 func withoutFlag() cli.Flag {
-	return &cli.StringSliceFlag{Name: "without", Usage: "leave out an `ASPECT`: comments, owners; several with commas"}
+	return &cli.StringSliceFlag{Name: "without", Usage: "leave out an `ASPECT`: comments, owners, grants; several with commas"}
 }
 
-// splitValue splits a value at commas that stand neither in double quotes nor in brackets.
-func splitValue(s string) []string {
-	var parts []string
-	depth, quoted, start := 0, false, 0
-	for i := range len(s) {
-		switch c := s[i]; {
-		case c == '"':
-			quoted = !quoted
-		case quoted:
-		case c == '(':
-			depth++
-		case c == ')':
-			depth--
-		case c == ',' && depth <= 0:
-			parts = append(parts, strings.TrimSpace(s[start:i]))
-			start = i + 1
-		}
+func bareFlag() cli.Flag {
+	return &cli.BoolFlag{Name: "bare", Usage: "a table without its indexes, triggers, policies and rules"}
+}
+
+// aspects returns the aspects that --without names.
+func aspects(cmd *cli.Command) ([]schema.Aspect, error) {
+	all, err := schema.ParseAspects(values(cmd, "without"))
+	if err != nil {
+		return nil, usagef("--without: %v", err)
 	}
-	return append(parts, strings.TrimSpace(s[start:]))
+	return all, nil
 }
 
 // values returns the values of a flag that may be given several times and hold commas.
 func values(cmd *cli.Command, name string) []string {
 	var all []string
 	for _, v := range cmd.StringSlice(name) {
-		for _, part := range splitValue(v) {
+		for _, part := range schema.SplitList(v) {
 			if part != "" {
 				all = append(all, part)
 			}
@@ -63,15 +55,40 @@ func values(cmd *cli.Command, name string) []string {
 
 // kinds returns the kinds that --kind names.
 func kinds(cmd *cli.Command) ([]schema.Kind, error) {
+	return kindsOf(values(cmd, "kind"))
+}
+
+func kindsOf(words []string) ([]schema.Kind, error) {
 	var all []schema.Kind
-	for _, word := range values(cmd, "kind") {
+	for _, word := range words {
 		k, ok := schema.ParseKind(word)
 		if !ok {
+			var known []string
+			for _, k := range append(schema.ObjectKinds(), schema.PartKinds()...) {
+				known = append(known, string(k))
+			}
+			if near := nearWord(word, known); near != "" {
+				return nil, usagef("--kind: %q is no kind%s", word, near)
+			}
 			return nil, usagef("--kind: %q is no kind; the kinds are %s", word, kindWords())
 		}
 		all = append(all, k)
 	}
 	return all, nil
+}
+
+// nearWord offers the nearest of some words, "" if none is near.
+func nearWord(word string, known []string) string {
+	best, distance := "", max(1, (len(word)+1)/3)+1
+	for _, k := range known {
+		if d := catalogue.EditDistance(schema.Fold(word), k, distance); d < distance {
+			best, distance = k, d
+		}
+	}
+	if best == "" {
+		return ""
+	}
+	return "; did you mean " + best + "?"
 }
 
 func kindWords() string {

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"cmp"
 	"context"
 	"slices"
 	"strconv"
@@ -10,6 +11,7 @@ import (
 
 	"echo-atlas/internal/cli/render"
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/gaps"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/trace"
 )
@@ -34,6 +36,7 @@ type shown struct {
 	needs      *trace.Trace
 	dependants *trace.Trace
 	definition string
+	unseen     []gaps.Gap
 }
 
 func (a *app) show(ctx context.Context, cmd *cli.Command) error {
@@ -74,9 +77,13 @@ func (a *app) show(ctx context.Context, cmd *cli.Command) error {
 			s.definition = ""
 		}
 	}
+	if s.unseen, err = a.gaps(ctx, c, gaps.Concern{Snapshots: []*catalogue.Snapshot{t.Snapshot}, References: true}); err != nil {
+		return err
+	}
 	if a.as == "json" {
 		return a.showJSON(s)
 	}
+	defer a.unseen(s.unseen)
 	if m.Part != "" {
 		return a.showPart(s)
 	}
@@ -110,7 +117,7 @@ func (a *app) showJSON(s *shown) error {
 	}
 	out := map[string]any{
 		"address": addressOf(s.match.Location()), "object": s.object, "needs": reasons(s.needs), "dependants": reasons(s.dependants),
-		"definition": s.definition, "sources": a.sources([]*catalogue.Snapshot{s.match.Contents.Snapshot}),
+		"definition": s.definition, "unseen": a.unseenJSON(s.unseen), "sources": a.sources([]*catalogue.Snapshot{s.match.Contents.Snapshot}),
 	}
 	attached := []*schema.Object{}
 	out["attached"] = append(attached, s.attached...)
@@ -156,7 +163,7 @@ func (a *app) showObject(s *shown) error {
 			return err
 		}
 	}
-	t := render.Table{NoHead: true, Indent: "  ", Columns: []render.Column{{Min: 16}, {Min: 20}}}
+	t := render.Table{NoHead: true, Indent: "  ", Columns: []render.Column{{}, {Min: 20, Wrap: true}}}
 	row := func(name, text string) { t.Add(name, text) }
 	switch {
 	case o.Index != nil:
@@ -207,7 +214,7 @@ func (a *app) paragraph(text string) {
 		return
 	}
 	for _, line := range strings.Split(text, "\n") {
-		a.printf("%s\n", render.Wrap(render.Visible(line), a.width, ""))
+		a.printf("  %s\n", render.Wrap(render.Visible(strings.TrimRight(line, "\r")), max(0, a.width-2), "  "))
 	}
 }
 
@@ -239,8 +246,8 @@ func (a *app) showRelation(r *schema.Relation) error {
 			inKey[c] = append(inKey[c], "to "+to)
 		}
 	}
-	t := render.Table{Indent: "  ", Columns: []render.Column{{Title: "#", Right: true}, {Title: "name", Min: 12}, {Title: "type", Min: 10}, {Title: "null"},
-		{Title: "default", Min: 10}, {Title: "notes", Min: 14}}}
+	t := render.Table{Indent: "  ", Columns: []render.Column{{Title: "#", Right: true, Lesser: 1}, {Title: "name"}, {Title: "type", Min: 10}, {Title: "null"},
+		{Title: "default", Min: 10}, {Title: "notes", Min: 14, Wrap: true}}}
 	for i, c := range r.Columns {
 		notes := inKey[c.Name]
 		if c.Identity != nil {
@@ -267,7 +274,7 @@ func (a *app) showRelation(r *schema.Relation) error {
 	if err := t.Text(a.Stdout, a.width, a.paint); err != nil {
 		return err
 	}
-	k := render.Table{NoHead: true, Indent: "  ", Columns: []render.Column{{}, {Min: 12}, {Min: 20}}}
+	k := render.Table{NoHead: true, Indent: "  ", Columns: []render.Column{{Lesser: 1}, {}, {Min: 20, Wrap: true}}}
 	for _, key := range r.Keys {
 		k.Add(string(key.Kind()), key.Name, strings.TrimPrefix(strings.TrimPrefix(key.Describe(), "primary key "), "unique "))
 	}
@@ -293,7 +300,7 @@ func (a *app) showGrants(grants []schema.Grant) error {
 		return nil
 	}
 	a.section("rights")
-	t := render.Table{NoHead: true, Indent: "  ", Columns: []render.Column{{Min: 16}, {Min: 20}}}
+	t := render.Table{NoHead: true, Indent: "  ", Columns: []render.Column{{}, {Min: 20, Wrap: true}}}
 	for _, g := range grants {
 		t.Add(g.PartKey(), g.Describe())
 	}
@@ -305,7 +312,7 @@ var attachedKinds = []schema.Kind{schema.KindIndex, schema.KindTrigger, schema.K
 
 func (a *app) showAttached(attached []*schema.Object) error {
 	for _, kind := range attachedKinds {
-		t := render.Table{NoHead: true, Indent: "  ", Columns: []render.Column{{Min: 16}, {Min: 20}}}
+		t := render.Table{NoHead: true, Indent: "  ", Columns: []render.Column{{}, {Min: 20, Wrap: true}}}
 		for _, o := range attached {
 			switch {
 			case o.Kind != kind:
@@ -334,15 +341,25 @@ func (a *app) showAttached(attached []*schema.Object) error {
 // neighbours lists what is one dependency away, but for what has a section of its own.
 func (a *app) neighbours(title string, t *trace.Trace) {
 	const most = 12
-	tab := render.Table{NoHead: true, Indent: "  ", Columns: []render.Column{{}, {Min: 16}, {Min: 16}}}
+	tab := render.Table{NoHead: true, Indent: "  ", Columns: []render.Column{{Lesser: 1}, {}, {Min: 16, Lesser: 2}}}
 	count := 0
+	short := map[string]string{}
+	if a.width > 0 {
+		short = shortNames(a.width, func(yield func(schema.ID) bool) {
+			for _, n := range t.Nodes[1:] {
+				if !yield(n.Location.ID) {
+					return
+				}
+			}
+		})
+	}
 	for _, n := range t.Nodes[1:] {
 		kind := n.Location.ID.Kind
 		if title == "dependants" && slices.Contains(attachedKinds, kind) && strings.HasSuffix(n.Reason, " on it") {
 			continue
 		}
 		if count++; count <= most {
-			tab.AddCells(render.Cell{Text: string(kind)}, render.Cell{Text: n.Location.ID.String()}, render.Cell{Text: n.Reason, Style: render.Faint})
+			tab.AddCells(render.Cell{Text: string(kind)}, render.Cell{Text: cmp.Or(short[n.Location.ID.String()], n.Location.ID.String())}, render.Cell{Text: n.Reason, Style: render.Faint})
 		}
 	}
 	if count == 0 {

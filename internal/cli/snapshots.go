@@ -32,6 +32,8 @@ func (a *app) snapshotsCommand() *cli.Command {
 			{Name: "import", Usage: "store an exported snapshot in the catalogue", ArgsUsage: "PATH", Action: a.snapshotImport,
 				Description: "Example:\n  echo-atlas snapshots import berths.json --name customer-a",
 				Flags:       []cli.Flag{&cli.StringFlag{Name: "name", Usage: "what to call the server; the name of the file, if none is named"}}},
+			{Name: "remarks", Usage: "what the readings could not see, and what else they tell", ArgsUsage: "[ADDRESS…]", Action: a.snapshotRemarks,
+				Description: "Nothing is read anew.\n\nExample:\n  echo-atlas snapshots remarks quay-live"},
 			{Name: "drop", Usage: "drop snapshots and what only they hold", ArgsUsage: "ADDRESS…", Action: a.snapshotDrop,
 				Description: "An ADDRESS with @WHEN drops that reading; all of a database go with --all, all but the latest N with --keep N.\n\n" +
 					"Examples:\n  echo-atlas snapshots drop quay-dev/berths@3\n  echo-atlas snapshots drop quay-dev --keep 10",

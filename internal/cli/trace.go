@@ -10,6 +10,7 @@ import (
 
 	"echo-atlas/internal/cli/render"
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/gaps"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/trace"
 )
@@ -45,10 +46,15 @@ func (a *app) trace(ctx context.Context, cmd *cli.Command) error {
 	if err != nil {
 		return err
 	}
-	if a.as == "json" {
-		return a.traceJSON(t, dir)
+	unseen, err := a.gaps(ctx, c, gaps.Concern{Snapshots: []*catalogue.Snapshot{t.Snapshot}, References: true})
+	if err != nil {
+		return err
 	}
-	a.traceText(t, dir, int(cmd.Int("limit")))
+	if a.as == "json" {
+		return a.traceJSON(t, dir, unseen)
+	}
+	a.traceText(t, dir, int(cmd.Int("limit")), len(unseen) > 0)
+	a.unseen(unseen)
 	return nil
 }
 
@@ -69,7 +75,7 @@ type traceEdge struct {
 	Text     string          `json:"text,omitempty"`
 }
 
-func (a *app) traceJSON(t *trace.Trace, dir trace.Direction) error {
+func (a *app) traceJSON(t *trace.Trace, dir trace.Direction, unseen []gaps.Gap) error {
 	verdict := map[trace.Direction]string{trace.Dependants: "depends", trace.Needs: "needed"}[dir]
 	nodes := []traceNode{}
 	for i, n := range t.Nodes {
@@ -83,11 +89,11 @@ func (a *app) traceJSON(t *trace.Trace, dir trace.Direction) error {
 	for _, e := range t.Edges {
 		edges = append(edges, traceEdge{e.From.String(), e.To.String(), e.Evidence, e.Reason, e.Line, e.Column, e.Text})
 	}
-	return render.JSON(a.Stdout, map[string]any{"root": t.Root.String(), "nodes": nodes, "edges": edges,
+	return render.JSON(a.Stdout, map[string]any{"root": t.Root.String(), "nodes": nodes, "edges": edges, "unknown": a.unseenJSON(unseen),
 		"sources": a.sources([]*catalogue.Snapshot{t.Snapshot})})
 }
 
-func (a *app) traceText(t *trace.Trace, dir trace.Direction, limit int) {
+func (a *app) traceText(t *trace.Trace, dir trace.Direction, limit int, gaps bool) {
 	count := len(t.Nodes) - 1
 	what := "depends on it"
 	if count != 1 {
@@ -103,7 +109,7 @@ func (a *app) traceText(t *trace.Trace, dir trace.Direction, limit int) {
 	a.printf("%s %s\n", kind, a.paint.Text(render.Title, render.Visible(t.Root.String())))
 	a.printf("%s\n", a.paint.Text(render.Faint, a.about(t.Snapshot)))
 	if count == 0 {
-		a.printf("\nNothing %s, as far as the catalogue records and reads.\n", map[trace.Direction]string{trace.Dependants: "depends on it", trace.Needs: "is needed by it"}[dir])
+		a.printf("\n%s %s.\n", nothing(gaps), map[trace.Direction]string{trace.Dependants: "depends on it", trace.Needs: "is needed by it"}[dir])
 		return
 	}
 	a.printf("\n%s %s\n", render.Plural(count, "object", "objects"), what)

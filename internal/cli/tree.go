@@ -9,7 +9,9 @@ import (
 
 	"echo-atlas/internal/cli/render"
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/gaps"
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/selection"
 )
 
 func (a *app) treeCommand() *cli.Command {
@@ -85,14 +87,19 @@ func (a *app) tree(ctx context.Context, cmd *cli.Command) error {
 	var snapshots []*catalogue.Snapshot
 	for i := range matches {
 		snapshots = append(snapshots, matches[i].Contents.Snapshot)
-		if err := b.add(ctx, &matches[i]); err != nil {
-			return err
-		}
+		b.add(&matches[i])
+	}
+	if err := b.loadParts(ctx); err != nil {
+		return err
 	}
 	b.prune(b.roots, 1)
 	sources := catalogue.Sources(snapshots...)
+	unseen, err := a.gaps(ctx, c, gaps.Concern{Snapshots: sources, Kinds: wanted, Objects: namedObjects(selection.Gather(matches)), Everywhere: cmd.Args().Len() == 0})
+	if err != nil {
+		return err
+	}
 	if a.as == "json" {
-		return render.JSON(a.Stdout, map[string]any{"tree": b.roots, "sources": a.sources(sources)})
+		return render.JSON(a.Stdout, map[string]any{"tree": b.roots, "sources": a.sources(sources), "unseen": a.unseenJSON(unseen)})
 	}
 	p := treePrinter{a: a, left: int(cmd.Int("limit"))}
 	if p.left <= 0 {
@@ -102,6 +109,7 @@ func (a *app) tree(ctx context.Context, cmd *cli.Command) error {
 	if p.cut > 0 {
 		a.printf("… and %s; for all add --limit 0, for fewer name an ADDRESS or a --depth\n", render.Plural(p.cut, "more line", "more lines"))
 	}
+	a.unseen(unseen)
 	return nil
 }
 
@@ -111,6 +119,39 @@ type treeBuilder struct {
 	kinds []schema.Kind
 	depth int
 	roots []*branch
+	bare  []partsOf // objects whose parts are still to be loaded
+}
+
+// partsOf is an object whose parts go below a branch.
+type partsOf struct {
+	branch *branch
+	match  *catalogue.Match
+	entry  *catalogue.Entry
+}
+
+// loadParts fills in the parts of all objects at once.
+func (b *treeBuilder) loadParts(ctx context.Context) error {
+	entries := make([]*catalogue.Entry, len(b.bare))
+	for i, o := range b.bare {
+		entries[i] = o.entry
+	}
+	objects, err := b.c.Objects(ctx, entries)
+	if err != nil {
+		return err
+	}
+	for i, o := range b.bare {
+		for _, p := range objects[i].Parts() {
+			if o.match.Part != "" && p.Name != o.match.Part {
+				continue
+			}
+			part := &branch{Name: p.Name, Kind: string(p.Kind), Note: p.Text}
+			if b.a.as == "json" {
+				part.Address = o.match.Contents.Snapshot.Locate(o.entry.ID, p.Name, p.Kind).String()
+			}
+			o.branch.Children = append(o.branch.Children, part)
+		}
+	}
+	return nil
 }
 
 func child(list *[]*branch, name, kind string) *branch {
@@ -124,7 +165,7 @@ func child(list *[]*branch, name, kind string) *branch {
 	return b
 }
 
-func (b *treeBuilder) add(ctx context.Context, m *catalogue.Match) error {
+func (b *treeBuilder) add(m *catalogue.Match) {
 	s := m.Contents.Snapshot
 	server := child(&b.roots, s.Server, "server")
 	server.Address, server.Note = schema.QuotePart(s.Server), strings.Trim(s.Engine+", "+s.Environment, ", ")
@@ -172,19 +213,9 @@ func (b *treeBuilder) add(ctx context.Context, m *catalogue.Match) error {
 		}
 		last.Children = append(last.Children, o)
 		if b.depth >= levelPart {
-			object, err := b.c.Object(ctx, e)
-			if err != nil {
-				return err
-			}
-			for _, p := range object.Parts() {
-				if m.Part != "" && p.Name != m.Part {
-					continue
-				}
-				o.Children = append(o.Children, &branch{Name: p.Name, Kind: string(p.Kind), Address: s.Locate(e.ID, p.Name, p.Kind).String(), Note: p.Text})
-			}
+			b.bare = append(b.bare, partsOf{o, m, e})
 		}
 	}
-	return nil
 }
 
 func branchOf(e *catalogue.Entry) *branch {
@@ -259,7 +290,7 @@ func (p *treePrinter) line(n *branch, indent string) {
 		return
 	case string(schema.KindColumn):
 	default:
-		if schema.Kind(n.Kind).IsPart() {
+		if kind := schema.Kind(n.Kind); kind.IsPart() && !strings.HasPrefix(n.Note, n.Kind) && !(kind == schema.KindUnique && strings.HasPrefix(n.Note, "unique ")) {
 			rest = append(rest, n.Kind)
 		}
 	}

@@ -17,6 +17,7 @@ var layers = [][]string{
 	{"schema", "sqltext"},
 	{"engine"},
 	{"engine/postgres", "engine/sqlite", "engine/mariadb", "engine/sqlserver", "catalogue", "config"},
+	{"selection", "gaps"},
 	{"survey", "search", "trace", "diff", "template"},
 	{"ddl"},
 }

@@ -13,6 +13,9 @@ type Column struct {
 	Right bool // numbers
 	Min   int  // a column wider than this may be cut to fit; 0: never
 	Keep  bool // cut only where the others are as narrow as they may be
+	Wrap  bool // what does not fit goes on in further lines, and is not cut
+	// Lesser columns are left out where the table does not fit otherwise, those with the greatest number first; 0: never.
+	Lesser int
 }
 
 // Cell is a value with its look.
@@ -65,7 +68,7 @@ func (t *Table) Text(w io.Writer, width int, paint Paint) error {
 			widths[i] = 0
 		}
 	}
-	t.shrink(widths, used, width)
+	t.fit(widths, used, width)
 	var b strings.Builder
 	line := func(cell func(i int) (text, painted string)) {
 		b.WriteString(t.Indent)
@@ -96,9 +99,25 @@ func (t *Table) Text(w io.Writer, width int, paint Paint) error {
 		})
 	}
 	for r, row := range t.Rows {
+		var further [][]string // by line: what goes on there, by column
+		for i := range row {
+			if i < n && t.Columns[i].Wrap && used[i] && Width(texts[r][i]) > widths[i] {
+				lines := strings.Split(Wrap(texts[r][i], widths[i], ""), "\n")
+				texts[r][i] = lines[0]
+				for k, text := range lines[1:] {
+					if k == len(further) {
+						further = append(further, make([]string, n))
+					}
+					further[k][i] = text
+				}
+			}
+		}
 		line(func(i int) (string, string) {
 			if i >= len(row) {
 				return "", ""
+			}
+			if t.Columns[i].Wrap {
+				return texts[r][i], paint.Text(row[i].Style, texts[r][i])
 			}
 			text := Fit(texts[r][i], widths[i])
 			if kept, cut := strings.CutSuffix(text, "…"); len(row[i].Spans) > 0 && (text == row[i].Text || cut && strings.HasPrefix(row[i].Text, kept)) {
@@ -106,6 +125,14 @@ func (t *Table) Text(w io.Writer, width int, paint Paint) error {
 			}
 			return text, paint.Text(row[i].Style, text)
 		})
+		for _, more := range further {
+			line(func(i int) (string, string) {
+				if i >= len(row) {
+					return "", ""
+				}
+				return more[i], paint.Text(row[i].Style, more[i])
+			})
+		}
 	}
 	_, err := io.WriteString(w, b.String())
 	return err
@@ -120,6 +147,35 @@ func within(spans [][2]int, n int) [][2]int {
 		}
 	}
 	return all
+}
+
+// fit leaves out lesser columns until the others can be narrowed to the width, and narrows them.
+func (t *Table) fit(widths []int, used []bool, width int) {
+	if width <= 0 {
+		return
+	}
+	for {
+		least := Width(t.Indent) - 2
+		lesser := -1
+		for i, c := range t.Columns {
+			if !used[i] {
+				continue
+			}
+			w := widths[i]
+			if c.Min > 0 {
+				w = min(w, c.Min)
+			}
+			least += w + 2
+			if c.Lesser > 0 && (lesser < 0 || c.Lesser > t.Columns[lesser].Lesser) {
+				lesser = i
+			}
+		}
+		if least <= width || lesser < 0 {
+			break
+		}
+		used[lesser], widths[lesser] = false, 0
+	}
+	t.shrink(widths, used, width)
 }
 
 // shrink narrows the widest of the columns that may be cut until the row fits.

@@ -307,7 +307,13 @@ func (c *Catalogue) FromPath(ctx context.Context, path string) (s *Snapshot, res
 	}
 	written := path
 	for {
-		if _, err := os.Stat(file); err == nil {
+		if st, err := os.Stat(file); err == nil {
+			if _, err := os.Stat(filepath.Join(file, headerFile)); st.IsDir() && err != nil {
+				if file == path || written == path {
+					return nil, "", fmt.Errorf("reading an exported snapshot: the folder %s holds none (no %s)", path, headerFile)
+				}
+				return nil, "", fmt.Errorf("reading an exported snapshot: there is no file or folder %s", path)
+			}
 			break
 		}
 		i := strings.LastIndexByte(file, '/')

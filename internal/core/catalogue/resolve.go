@@ -1,15 +1,17 @@
 package catalogue
 
+// The one resolver of addresses. An address may be read in several ways; the readings are tried by level, from
+// the outside in (server, database, schema, object, part), and the first that fits anything is the meaning. What
+// lies further in never mixes with what lies further out, so SERVER/DATABASE is that database, whatever else
+// bears its name.
+
 import (
 	"cmp"
 	"context"
-	"fmt"
-	"math/bits"
 	"slices"
 	"strings"
 	"sync"
 	"time"
-	"unicode/utf8"
 
 	"echo-atlas/internal/core/schema"
 )
@@ -36,6 +38,14 @@ func (m *Match) Location() schema.Location {
 	return m.Contents.Snapshot.Location()
 }
 
+// Covers reports whether an object lies in the match: is it, or stands in its schema or database.
+func (m *Match) Covers(id schema.ID) bool {
+	if m.Entry != nil {
+		return m.Entry.ID == id
+	}
+	return m.Schema == "" || id.Schema == m.Schema || id.Kind == schema.KindSchema && id.Name == m.Schema
+}
+
 // Entries returns the entries that the match covers.
 func (m *Match) Entries() []*Entry {
 	if m.Entry != nil {
@@ -43,78 +53,19 @@ func (m *Match) Entries() []*Entry {
 	}
 	var list []*Entry
 	for i := range m.Contents.Entries {
-		e := &m.Contents.Entries[i]
-		if m.Schema == "" || e.ID.Schema == m.Schema || e.ID.Kind == schema.KindSchema && e.ID.Name == m.Schema {
+		if e := &m.Contents.Entries[i]; m.Covers(e.ID) {
 			list = append(list, e)
 		}
 	}
 	return list
 }
 
-// NotFoundError says that an address fits nothing.
-type NotFoundError struct {
-	Address   string
-	Near      []schema.Location // the nearest names
-	Elsewhere []schema.Location // where the name does exist, outside the place that was asked for
-	Empty     bool              // the catalogue holds no snapshots
-}
-
-func (e *NotFoundError) Error() string {
-	if e.Empty {
-		return fmt.Sprintf("nothing is known of %q: the catalogue is empty; run: echo-atlas survey", e.Address)
-	}
-	s := fmt.Sprintf("nothing is called %q", e.Address)
-	switch {
-	case len(e.Elsewhere) > 0:
-		s += "; the name exists elsewhere:" + listLocations(e.Elsewhere)
-	case len(e.Near) > 0:
-		s += "; near it are:" + listLocations(e.Near)
-	default:
-		s += "; to search parts of names: echo-atlas find TEXT"
-	}
-	return s
-}
-
-// AmbiguousError says that an address fits several things where one is wanted.
-type AmbiguousError struct {
-	Address string
-	Matches []schema.Location
-}
-
-func (e *AmbiguousError) Error() string {
-	return fmt.Sprintf("%q fits %d things where one is wanted:%s", e.Address, len(e.Matches), listLocations(e.Matches))
-}
-
-// ContainerError says that an address names a database or schema where an object is wanted.
-type ContainerError struct {
-	Address, Word string
-	Location      schema.Location
-}
-
-func (e *ContainerError) Error() string {
-	return fmt.Sprintf("%q is a %s, and an object is wanted; list what it holds with: echo-atlas list %s", e.Address, e.Word, e.Location)
-}
-
-// listLocations lists addresses, one a line, with the kind in front where kinds differ.
-func listLocations(all []schema.Location) string {
-	const most = 12
-	kinds := map[schema.Kind]bool{}
-	for _, l := range all {
-		kinds[l.ID.Kind] = true
-	}
-	var b strings.Builder
-	for i, l := range all {
-		if i == most {
-			fmt.Fprintf(&b, "\n  … and %d more", len(all)-most)
-			break
-		}
-		b.WriteString("\n  ")
-		if len(kinds) > 1 && l.ID.Kind != "" {
-			b.WriteString(strings.ReplaceAll(string(l.ID.Kind), " ", "-") + ":")
-		}
-		b.WriteString(l.String())
-	}
-	return b.String()
+// Dialect is what the resolver has to know of an engine.
+type Dialect struct {
+	// Overloads says that routines of one name are told apart by their argument types.
+	Overloads bool
+	// CanonicalType returns the one spelling of a type that stands for all of the engine's.
+	CanonicalType func(string) string
 }
 
 // Resolver finds what addresses mean. It loads each snapshot once.
@@ -122,6 +73,12 @@ type Resolver struct {
 	// Deferred says that a database that an address covers as a whole comes as an Outline, its entries
 	// unread.
 	Deferred bool
+	// Dialect tells of an engine by its name; nil where nothing is known.
+	Dialect func(engine string) Dialect
+	// Configured are the names of servers that are known without a reading.
+	Configured []string
+	// Without gathers the databases that an address covers, but for which its WHEN names no reading.
+	Without []*WhenError
 
 	c        *Catalogue
 	now      time.Time
@@ -153,6 +110,11 @@ func (r *Resolver) Contents(ctx context.Context, s *Snapshot) (*Contents, error)
 	return t, err
 }
 
+// Outline returns the contents of a snapshot without their entries.
+func (r *Resolver) Outline(ctx context.Context, s *Snapshot) (*Contents, error) {
+	return r.c.Outline(ctx, s)
+}
+
 // One returns the only thing that an address fits; *AmbiguousError if there are several.
 func (r *Resolver) One(ctx context.Context, a schema.Address) (*Match, error) {
 	all, err := r.All(ctx, a)
@@ -160,36 +122,33 @@ func (r *Resolver) One(ctx context.Context, a schema.Address) (*Match, error) {
 		return nil, err
 	}
 	if len(all) > 1 {
-		e := &AmbiguousError{Address: a.Text}
-		for i := range all {
-			e.Matches = append(e.Matches, all[i].Location())
-		}
-		return nil, e
+		return nil, ambiguous(a, all)
 	}
 	return &all[0], nil
 }
 
-// Object is like One, for an object or a part of one.
-func (r *Resolver) Object(ctx context.Context, a schema.Address) (*Match, error) {
-	all, err := r.All(ctx, a)
-	if err != nil {
-		return nil, err
-	}
-	objects := slices.DeleteFunc(slices.Clone(all), func(m Match) bool { return m.Entry == nil })
-	if len(objects) == 1 {
-		return &objects[0], nil
-	}
-	if len(objects) > 1 {
-		all = objects
-	}
+func ambiguous(a schema.Address, all []Match) error {
 	e := &AmbiguousError{Address: a.Text}
 	for i := range all {
 		e.Matches = append(e.Matches, all[i].Location())
 	}
-	if len(objects) == 0 {
-		return nil, &ContainerError{a.Text, containerWord(&all[0]), all[0].Location()}
+	return e
+}
+
+// Object is like One, for an object or a part of one: readings that end at a database or a schema are passed
+// over where a further one ends at an object.
+func (r *Resolver) Object(ctx context.Context, a schema.Address) (*Match, error) {
+	all, err := r.find(ctx, a, true)
+	if err != nil {
+		return nil, err
 	}
-	return nil, e
+	switch {
+	case all[0].Entry == nil:
+		return nil, &ContainerError{a.Text, containerWord(&all[0]), all[0].Location()}
+	case len(all) > 1:
+		return nil, ambiguous(a, all)
+	}
+	return &all[0], nil
 }
 
 func containerWord(m *Match) string {
@@ -199,12 +158,19 @@ func containerWord(m *Match) string {
 	return "database"
 }
 
-// All returns everything that an address fits, in the order of addresses; *NotFoundError if nothing.
+// All returns everything that an address fits, in the order of addresses; *NotFoundError or *UnknownServerError
+// if nothing.
 func (r *Resolver) All(ctx context.Context, a schema.Address) ([]Match, error) {
+	return r.find(ctx, a, false)
+}
+
+// find returns what an address fits. With objects set, what ends at a container is an answer only where nothing
+// else is.
+func (r *Resolver) find(ctx context.Context, a schema.Address, objects bool) ([]Match, error) {
 	if a.Path != "" {
-		return r.fromPath(ctx, a)
+		return r.fromPath(ctx, a, objects)
 	}
-	matches, err := r.match(ctx, a)
+	matches, err := r.match(ctx, a, objects)
 	if err != nil {
 		return nil, err
 	}
@@ -215,7 +181,7 @@ func (r *Resolver) All(ctx context.Context, a schema.Address) ([]Match, error) {
 }
 
 // fromPath finds what a path to an exported snapshot means.
-func (r *Resolver) fromPath(ctx context.Context, a schema.Address) ([]Match, error) {
+func (r *Resolver) fromPath(ctx context.Context, a schema.Address, objects bool) ([]Match, error) {
 	s, rest, err := r.c.FromPath(ctx, a.Path)
 	if err != nil {
 		return nil, err
@@ -228,121 +194,193 @@ func (r *Resolver) fromPath(ctx context.Context, a schema.Address) ([]Match, err
 		return []Match{{Contents: contents, exact: true}}, nil
 	}
 	inner, err := schema.ParseAddress(rest)
+	switch {
+	case err != nil:
+		return nil, err
+	case len(inner.Outer) > 0 || inner.Path != "" || inner.Kind != "":
+		return nil, &schema.AddressError{Address: a.Text, Reason: "behind the path of an exported snapshot stands an object of it, " + schema.QuotePart(s.Path) +
+			"/schema.object.part, and no further slash; a kind stands in front of the path"}
+	}
+	inner.Kind = a.Kind
+	containers, found, err := r.inside(ctx, contents, inner, inner.Names)
 	if err != nil {
 		return nil, err
 	}
-	inner.Kind = a.Kind
-	found, err := r.inside(ctx, contents, inner, inner.Names)
-	if err == nil && len(found) == 0 {
-		err = &NotFoundError{Address: a.Text}
+	if found = byLevel(containers, found, objects); len(found) == 0 {
+		e := &NotFoundError{Address: a.Text}
+		if e.Near, err = r.near(ctx, inner, []*Snapshot{s}); err != nil {
+			return nil, err
+		}
+		return nil, e
 	}
-	return preferExact(found), err
+	return preferExact(found), nil
 }
 
-// readings of an address: which of its segments name a server and a database, and whether names are
+// Inside returns what an address without server and database fits in one database, nothing if it fits nothing.
+func (r *Resolver) Inside(ctx context.Context, t *Contents, a schema.Address) ([]Match, error) {
+	if len(a.Outer) > 0 || a.Path != "" || a.When != "" {
+		return nil, &schema.AddressError{Address: a.Text, Reason: "here it names objects, without server and database"}
+	}
+	containers, found, err := r.inside(ctx, t, a, a.Names)
+	return preferExact(byLevel(containers, found, false)), err
+}
+
+// byLevel chooses between schemas and what lies in them: the outer level, or where objects are wanted, the inner
+// one.
+func byLevel(containers, found []Match, objects bool) []Match {
+	if len(containers) > 0 && !(objects && len(found) > 0) {
+		return containers
+	}
+	return found
+}
+
+// reading is one way to read an address: which of its segments name a server and a database, and which names are
 // left for inside.
 type reading struct {
 	server, database *schema.Name
 	names            []schema.Name
 }
 
+// readings returns the ways to read an address, the outermost level first.
 func readings(a schema.Address) []reading {
+	plain := a.Kind == "" && a.Signature == nil && len(a.Names) > 0
+	var whole schema.Name
+	if plain {
+		whole = schema.JoinNames(a.Names)
+	}
 	var all []reading
-	whole := func() *schema.Name { n := joined(a.Names); return &n }
 	switch len(a.Outer) {
 	case 2:
 		all = append(all, reading{&a.Outer[0], &a.Outer[1], a.Names})
 	case 1:
-		all = append(all, reading{nil, &a.Outer[0], a.Names})
-		if a.When == "" {
-			all = append(all, reading{&a.Outer[0], nil, a.Names})
-			if len(a.Names) > 0 && a.Kind == "" && a.Signature == nil {
-				all = append(all, reading{&a.Outer[0], whole(), nil})
-			}
+		if plain && a.When == "" {
+			all = append(all, reading{&a.Outer[0], &whole, nil})
 		}
+		all = append(all, reading{&a.Outer[0], nil, a.Names}, reading{nil, &a.Outer[0], a.Names})
 	default:
-		all = append(all, reading{nil, nil, a.Names})
-		if a.Kind == "" && a.Signature == nil {
-			all = append(all, reading{whole(), nil, nil}, reading{nil, whole(), nil})
+		if plain {
+			all = append(all, reading{&whole, nil, nil}, reading{nil, &whole, nil})
 		}
+		all = append(all, reading{nil, nil, a.Names})
 	}
 	return all
 }
 
-func joined(names []schema.Name) schema.Name {
-	if len(names) == 1 {
-		return names[0]
+// match returns what the first reading fits that fits anything. Where objects are wanted, containers are kept for
+// the case that no reading ends at an object.
+func (r *Resolver) match(ctx context.Context, a schema.Address, objects bool) ([]Match, error) {
+	var kept []Match
+	for _, rd := range readings(a) {
+		if objects && len(rd.names) == 0 && len(a.Names) > 0 && len(kept) > 0 {
+			continue
+		}
+		containers, found, err := r.read(ctx, a, rd)
+		if err != nil {
+			return nil, err
+		}
+		found = byLevel(containers, found, objects)
+		if len(found) == 0 {
+			continue
+		}
+		if !objects || found[0].Entry != nil {
+			return preferExact(found), nil
+		}
+		if kept == nil {
+			kept = preferExact(found)
+		}
 	}
-	texts := make([]string, len(names))
-	for i, n := range names {
-		texts[i] = n.Text
-	}
-	return schema.Name{Text: strings.Join(texts, ".")}
+	return kept, nil
 }
 
-func (r *Resolver) match(ctx context.Context, a schema.Address) ([]Match, error) {
-	var found []Match
-	for _, rd := range readings(a) {
-		type admitted struct {
-			*Snapshot
-			exact bool
+// admitted is a snapshot that a reading covers.
+type admitted struct {
+	*Snapshot
+	exact bool // named to the letter
+}
+
+// covered returns the snapshots that a reading covers, of the moment that the address asks for. Databases without
+// such a reading are left out, unless all are.
+func (r *Resolver) covered(ctx context.Context, a schema.Address, rd reading) ([]admitted, error) {
+	var all []admitted
+	var without []*WhenError
+	for _, s := range r.latest {
+		exact := true
+		if !admits(rd.server, s.Server, &exact) || !admits(rd.database, s.Database, &exact) {
+			continue
 		}
-		var all []admitted
-		var snapshots []*Snapshot
-		for _, s := range r.latest {
-			exact := true
-			if !admits(rd.server, s.Server, &exact) || !admits(rd.database, s.Database, &exact) {
+		if a.When != "" {
+			older, err := r.c.At(ctx, s.Server, s.Database, a.When, r.now)
+			if missing, ok := err.(*WhenError); ok {
+				without = append(without, missing)
 				continue
-			}
-			if a.When != "" {
-				older, err := r.c.At(ctx, s.Server, s.Database, a.When, r.now)
-				if err != nil {
-					return nil, err
-				}
-				s = older
-			}
-			all, snapshots = append(all, admitted{s, exact}), append(snapshots, s)
-		}
-		var may map[int64]bool
-		filtered := len(rd.names) > 0 && (r.Deferred || len(snapshots) > 1)
-		if filtered {
-			var err error
-			if may, err = r.mayHold(ctx, snapshots, rd.names); err != nil {
+			} else if err != nil {
 				return nil, err
 			}
+			s = older
 		}
-		for _, one := range all {
-			s, exact := one.Snapshot, one.exact
-			if len(rd.names) == 0 && r.Deferred {
-				outline, err := r.c.Outline(ctx, s)
-				if err != nil {
-					return nil, err
-				}
-				found = append(found, Match{Contents: outline, exact: exact})
-				continue
-			}
-			if filtered && !may[s.ID] {
-				continue
-			}
-			contents, err := r.Contents(ctx, s)
-			if err != nil {
-				return nil, err
-			}
-			if len(rd.names) == 0 {
-				found = append(found, Match{Contents: contents, exact: exact})
-				continue
-			}
-			inside, err := r.inside(ctx, contents, a, rd.names)
-			if err != nil {
-				return nil, err
-			}
-			for _, m := range inside {
-				m.exact = m.exact && exact
-				found = append(found, m)
-			}
+		all = append(all, admitted{s, exact})
+	}
+	if len(all) == 0 && len(without) > 0 {
+		return nil, without[0]
+	}
+	for _, w := range without {
+		if !slices.ContainsFunc(r.Without, func(o *WhenError) bool { return *o == *w }) {
+			r.Without = append(r.Without, w)
 		}
 	}
-	return preferExact(found), nil
+	return all, nil
+}
+
+// read returns what one reading of an address fits: containers apart from objects and parts.
+func (r *Resolver) read(ctx context.Context, a schema.Address, rd reading) (containers, found []Match, err error) {
+	all, err := r.covered(ctx, a, rd)
+	if err != nil {
+		return nil, nil, err
+	}
+	var snapshots []*Snapshot
+	for _, one := range all {
+		snapshots = append(snapshots, one.Snapshot)
+	}
+	var may map[int64]bool
+	filtered := len(rd.names) > 0 && (r.Deferred || len(snapshots) > 1)
+	if filtered {
+		if may, err = r.mayHold(ctx, snapshots, rd.names); err != nil {
+			return nil, nil, err
+		}
+	}
+	for _, one := range all {
+		s := one.Snapshot
+		if len(rd.names) == 0 && r.Deferred {
+			outline, err := r.c.Outline(ctx, s)
+			if err != nil {
+				return nil, nil, err
+			}
+			containers = append(containers, Match{Contents: outline, exact: one.exact})
+			continue
+		}
+		if filtered && !may[s.ID] {
+			continue
+		}
+		contents, err := r.Contents(ctx, s)
+		if err != nil {
+			return nil, nil, err
+		}
+		if len(rd.names) == 0 {
+			containers = append(containers, Match{Contents: contents, exact: one.exact})
+			continue
+		}
+		schemas, inside, err := r.inside(ctx, contents, a, rd.names)
+		if err != nil {
+			return nil, nil, err
+		}
+		for _, list := range [][]Match{schemas, inside} {
+			for i := range list {
+				list[i].exact = list[i].exact && one.exact
+			}
+		}
+		containers, found = append(containers, schemas...), append(found, inside...)
+	}
+	return containers, found, nil
 }
 
 // mayHold returns which snapshots may hold something of the last of the names; it reads only the indexes of
@@ -391,7 +429,7 @@ func preferExact(found []Match) []Match {
 		part     string
 		kind     schema.Kind
 	}
-	seen := map[key]bool{}
+	seen := make(map[key]bool, len(found))
 	found = slices.DeleteFunc(found, func(m Match) bool {
 		k := key{snapshot: m.Contents.Snapshot.ID, schema: m.Schema, part: m.Part, kind: m.PartKind}
 		if m.Entry != nil {
@@ -406,227 +444,4 @@ func preferExact(found []Match) []Match {
 			strings.Compare(a.Contents.Snapshot.Database, b.Contents.Snapshot.Database))
 	})
 	return found
-}
-
-// inside finds names in a database: schema.object.part with leading parts optional, and names that
-// belong to a relation as schema.relation.name.
-func (r *Resolver) inside(ctx context.Context, t *Contents, a schema.Address, names []schema.Name) ([]Match, error) {
-	var found []Match
-	object, part := names[len(names)-1], (*schema.Name)(nil)
-	n := len(names)
-	for i := range t.Entries {
-		e := &t.Entries[i]
-		exact := true
-		var ok bool
-		switch {
-		case e.ID.Table != "": // its name belongs to a relation
-			ok = n <= 3 && admits(&object, e.ID.Name, &exact) &&
-				(n < 2 || admits(&names[n-2], e.ID.Table, &exact)) && (n < 3 || admits(&names[0], e.ID.Schema, &exact))
-			if n == 2 && !ok && e.ID.Schema != "" {
-				exact = true
-				ok = admits(&object, e.ID.Name, &exact) && admits(&names[0], e.ID.Schema, &exact)
-			}
-		case e.ID.Schema == "":
-			ok = n == 1 && admits(&object, e.ID.Name, &exact)
-		default:
-			ok = n <= 2 && admits(&object, e.ID.Name, &exact) && (n < 2 || admits(&names[0], e.ID.Schema, &exact))
-		}
-		if ok && (a.Kind == "" || a.Kind == e.ID.Kind) && (a.Signature == nil || sameSignature(*a.Signature, e.ID.Signature)) {
-			if e.ID.Kind == schema.KindSchema {
-				found = append(found, Match{Contents: t, Schema: e.ID.Name, exact: exact})
-				if a.Kind != schema.KindSchema {
-					continue
-				}
-				found = found[:len(found)-1]
-			}
-			found = append(found, Match{Contents: t, Entry: e, exact: exact})
-		}
-	}
-	if n == 1 || a.Kind != "" && !a.Kind.IsPart() {
-		return found, nil
-	}
-	// The last name may be a part's.
-	part, object = &names[n-1], names[n-2]
-	var owners []*Entry
-	var exactly []bool
-	for i := range t.Entries {
-		e := &t.Entries[i]
-		exact := true
-		if e.ID.Kind.IsRelation() && admits(&object, e.ID.Name, &exact) && (n < 3 || admits(&names[0], e.ID.Schema, &exact)) {
-			owners, exactly = append(owners, e), append(exactly, exact)
-		}
-	}
-	objects, err := r.c.Objects(ctx, owners)
-	if err != nil {
-		return nil, err
-	}
-	for i, o := range objects {
-		for _, p := range o.Parts() {
-			exact := exactly[i]
-			if admits(part, p.Name, &exact) && (a.Kind == "" || a.Kind == p.Kind) {
-				found = append(found, Match{Contents: t, Entry: owners[i], Part: p.Name, PartKind: p.Kind, exact: exact})
-			}
-		}
-	}
-	return found, nil
-}
-
-func sameSignature(a, b string) bool {
-	squeeze := func(s string) string { return strings.ReplaceAll(schema.Fold(s), " ", "") }
-	return squeeze(a) == squeeze(b)
-}
-
-// notFound explains a miss: where else the name exists, and which names are near.
-func (r *Resolver) notFound(ctx context.Context, a schema.Address) error {
-	r.Deferred = false
-	e := &NotFoundError{Address: a.Text, Empty: len(r.latest) == 0}
-	if e.Empty {
-		return e
-	}
-	if len(a.Outer) > 0 && len(a.Names) > 0 {
-		wide := a
-		wide.Outer, wide.When = nil, ""
-		elsewhere, err := r.match(ctx, wide)
-		if err != nil {
-			return err
-		}
-		for i := range elsewhere {
-			e.Elsewhere = append(e.Elsewhere, elsewhere[i].Location())
-		}
-	}
-	near, err := r.near(ctx, a)
-	if err != nil {
-		return err
-	}
-	e.Near = near
-	return e
-}
-
-// near returns the locations whose names are nearest to the last names of an address, nearest first;
-// those of the place that was asked for come before others.
-func (r *Resolver) near(ctx context.Context, a schema.Address) ([]schema.Location, error) {
-	const most = 5
-	type candidate struct {
-		location schema.Location
-		distance int
-	}
-	var all []candidate
-	offer := func(wanted, name string, l schema.Location, penalty int) {
-		limit := max(1, utf8.RuneCountInString(wanted)/3)
-		if bits.OnesCount64(letters(wanted)&^letters(name)) > limit { // each would cost a change
-			return
-		}
-		if d := EditDistance(schema.Fold(wanted), schema.Fold(name), limit); d <= limit {
-			all = append(all, candidate{l, 2*d + penalty})
-		}
-	}
-	for _, s := range r.latest {
-		penalty := 0
-		for i, outer := range a.Outer {
-			matches, _ := outer.Matches(s.Server)
-			inDatabase, _ := outer.Matches(s.Database)
-			if !matches && !inDatabase {
-				penalty = 1
-			}
-			if i == 0 && len(a.Names) == 0 || len(a.Outer) == 1 && !matches && !inDatabase {
-				offer(outer.Text, s.Server, schema.Location{Server: s.Server}, 0)
-				offer(outer.Text, s.Database, s.Location(), 0)
-			}
-		}
-		if len(a.Names) == 0 {
-			continue
-		}
-		contents, err := r.Contents(ctx, s)
-		if err != nil {
-			return nil, err
-		}
-		last := a.Names[len(a.Names)-1].Text
-		if len(a.Outer) == 0 && len(a.Names) == 1 {
-			offer(last, s.Server, schema.Location{Server: s.Server}, 0)
-			offer(last, s.Database, s.Location(), 0)
-		}
-		for i := range contents.Entries {
-			id := contents.Entries[i].ID
-			offer(last, id.Name, s.Locate(id, "", ""), penalty)
-			if len(a.Names) > 1 && id.Kind.IsRelation() {
-				if matches, _ := a.Names[len(a.Names)-2].Matches(id.Name); matches {
-					o, err := r.c.Object(ctx, &contents.Entries[i])
-					if err != nil {
-						return nil, err
-					}
-					for _, p := range o.Parts() {
-						offer(last, p.Name, s.Locate(id, p.Name, p.Kind), penalty)
-					}
-				}
-			}
-		}
-	}
-	slices.SortStableFunc(all, func(a, b candidate) int { return a.distance - b.distance })
-	var near []schema.Location
-	for _, c := range all {
-		if !slices.Contains(near, c.location) {
-			near = append(near, c.location)
-		}
-		if len(near) == most {
-			break
-		}
-	}
-	return near, nil
-}
-
-// letters returns the set of the characters of a text, in any case; many share a place.
-func letters(s string) (set uint64) {
-	for i := range len(s) {
-		c := s[i]
-		if c >= 0x80 { // not worth more
-			continue
-		}
-		if 'A' <= c && c <= 'Z' {
-			c += 'a' - 'A'
-		}
-		set |= 1 << (c & 63)
-	}
-	return set
-}
-
-// EditDistance returns the number of characters to insert, delete, replace or swap with their
-// neighbour to make b of a (restricted Damerau–Levenshtein), or something above limit.
-func EditDistance(a, b string, limit int) int {
-	if len(a)-4*len(b) > limit || len(b)-4*len(a) > limit { // a character has four bytes at most
-		return limit + 1
-	}
-	x, y := []rune(a), []rune(b)
-	if d := len(x) - len(y); d > limit || -d > limit {
-		return limit + 1
-	}
-	var room [3 * 64]int
-	rows := room[:]
-	if len(y) >= 64 {
-		rows = make([]int, 3*(len(y)+1))
-	}
-	n := len(y) + 1
-	before, last, row := rows[:n], rows[n:2*n], rows[2*n:3*n]
-	for j := range last {
-		last[j] = j
-	}
-	for i := 1; i <= len(x); i++ {
-		row[0] = i
-		best := i
-		for j := 1; j <= len(y); j++ {
-			cost := 1
-			if x[i-1] == y[j-1] {
-				cost = 0
-			}
-			row[j] = min(last[j]+1, row[j-1]+1, last[j-1]+cost)
-			if i > 1 && j > 1 && x[i-1] == y[j-2] && x[i-2] == y[j-1] {
-				row[j] = min(row[j], before[j-2]+1)
-			}
-			best = min(best, row[j])
-		}
-		if best > limit {
-			return limit + 1
-		}
-		before, last, row = last, row, before
-	}
-	return last[len(y)]
 }

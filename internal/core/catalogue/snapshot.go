@@ -31,6 +31,8 @@ type Snapshot struct {
 	Remarks     []schema.Remark
 	When        string // how it was asked for, "" for the latest
 	Path        string // of an exported snapshot that was read by its path
+	// Pair is what the counterparts of the database are called, where that is not its own name.
+	Pair string
 
 	needs, measures schema.Hash
 }
@@ -38,6 +40,14 @@ type Snapshot struct {
 // Location returns the snapshot's database as an address.
 func (s *Snapshot) Location() schema.Location {
 	return schema.Location{Server: s.Server, Database: s.Database, When: s.When, Path: s.Path}
+}
+
+// Counterpart returns the name that the database and its counterparts in other environments share.
+func (s *Snapshot) Counterpart() string {
+	if s.Pair != "" {
+		return s.Pair
+	}
+	return s.Database
 }
 
 // Locate returns where an object or a part of the snapshot is.
@@ -86,6 +96,9 @@ func (c *Catalogue) query(ctx context.Context, where string, args ...any) ([]*Sn
 		s, err := scanSnapshot(rows)
 		if err != nil {
 			return nil, c.explain("reading", err)
+		}
+		if c.Pairing != nil {
+			s.Pair = c.Pairing(s.Server, s.Database)
 		}
 		all = append(all, s)
 	}

@@ -26,7 +26,7 @@ var ErrDamaged = errors.New("the catalogue is damaged")
 var ErrLocked = errors.New("the catalogue is locked by another process")
 
 // format is the version of the file's layout.
-const format = 3
+const format = 4
 
 const layout = `
 CREATE TABLE snapshot (
@@ -39,12 +39,19 @@ CREATE INDEX snapshot_of ON snapshot (server, database, id);
 CREATE TABLE node (hash BLOB PRIMARY KEY, body BLOB NOT NULL);
 CREATE TABLE chunk (hash BLOB PRIMARY KEY, places BLOB NOT NULL, entries BLOB NOT NULL);
 CREATE TABLE indexfile (number INTEGER NOT NULL, length INTEGER NOT NULL);
-INSERT INTO indexfile VALUES (1, 0);
+` + failureTable + `INSERT INTO indexfile VALUES (1, 0);
 CREATE TABLE pack (id INTEGER PRIMARY KEY, holds BLOB NOT NULL, body BLOB NOT NULL);
+`
+
+// failureTable tells which readings failed after the last that was stored.
+const failureTable = `CREATE TABLE failure (server TEXT NOT NULL, database TEXT NOT NULL, at INTEGER NOT NULL, reason TEXT NOT NULL, PRIMARY KEY (server, database));
 `
 
 // Catalogue is an open store. It may be used by several goroutines.
 type Catalogue struct {
+	// Pairing returns what the counterparts of a database are called, "" where that is its own name. It may be nil.
+	Pairing func(server, database string) string
+
 	db  *sql.DB
 	dir string
 	enc *zstd.Encoder
@@ -96,6 +103,8 @@ func (c *Catalogue) prepare(ctx context.Context) error {
 	switch {
 	case version == format:
 		return nil
+	case version == 3:
+		return c.upgrade(ctx)
 	case version > 0 && version < format:
 		return fmt.Errorf("it was written by an earlier version of this program (layout %d, now %d); move the folder away and survey again", version, format)
 	case version > format:
@@ -120,6 +129,23 @@ func (c *Catalogue) prepare(ctx context.Context) error {
 		return err
 	}
 	if _, err := tx.ExecContext(ctx, layout+fmt.Sprintf("PRAGMA user_version = %d;", format)); err != nil {
+		return err
+	}
+	return tx.Commit()
+}
+
+// upgrade brings a file of the layout before to this one.
+func (c *Catalogue) upgrade(ctx context.Context) error {
+	tx, err := c.db.BeginTx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	defer tx.Rollback()
+	var version int
+	if err := tx.QueryRowContext(ctx, "PRAGMA user_version").Scan(&version); err != nil || version == format { // another process was quicker
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, failureTable+fmt.Sprintf("PRAGMA user_version = %d;", format)); err != nil {
 		return err
 	}
 	return tx.Commit()

@@ -85,6 +85,7 @@ func Write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 		return nil, err
 	}
 	s := &Script{Snapshot: t.Snapshot, traits: e.Traits()}
+	o.Rename.used = map[string]bool{}
 	if o.WithDependants {
 		more := trace.Closure(g, t, entries, trace.Dependants)
 		s.Added, entries = append(s.Added, more...), append(slices.Clone(entries), more...)
@@ -126,6 +127,9 @@ func Write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 		}
 		all = append(all, statements...)
 	}
+	if err := o.Rename.check(containersOf(t), ownersOf(t)); err != nil {
+		return nil, err
+	}
 	if s.Statements, err = Order(takeIn(all)); err != nil {
 		return nil, fmt.Errorf("ordering the script: %w", err)
 	}
@@ -139,6 +143,32 @@ func Write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 	}
 	slices.SortFunc(s.Assumed, schema.ID.Compare)
 	return s, nil
+}
+
+// containersOf returns the names of the schemas of a database, or its own where it has none.
+func containersOf(t *catalogue.Contents) []string {
+	names := map[string]bool{t.Snapshot.Database: true}
+	for i := range t.Entries {
+		id := &t.Entries[i].ID
+		if id.Schema != "" {
+			names[id.Schema] = true
+		}
+		if id.Kind == schema.KindSchema {
+			names[id.Name] = true
+		}
+	}
+	return slices.Sorted(maps.Keys(names))
+}
+
+// ownersOf returns who owns the objects of a database.
+func ownersOf(t *catalogue.Contents) []string {
+	names := map[string]bool{}
+	for i := range t.Entries {
+		if owner := t.Entries[i].Owner; owner != "" {
+			names[owner] = true
+		}
+	}
+	return slices.Sorted(maps.Keys(names))
 }
 
 // undo turns statements into those that take them back, the last first.

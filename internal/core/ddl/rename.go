@@ -2,6 +2,7 @@ package ddl
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -14,6 +15,60 @@ import (
 type Renames struct {
 	Containers map[string]string // databases or schemas: whatever stands in front of names
 	Owners     map[string]string
+
+	used map[string]bool // the old names that were met
+}
+
+// RenameError says that nothing bears the old name of a renaming.
+type RenameError struct {
+	Old   string
+	Word  string   // "schema or database", "owner"
+	Known []string // the names that there are
+}
+
+func (e *RenameError) Error() string {
+	const most = 12
+	known := e.Known
+	if len(known) > most {
+		known = append(slices.Clone(known[:most]), fmt.Sprintf("and %d more", len(e.Known)-most))
+	}
+	if len(known) == 0 {
+		return fmt.Sprintf("nothing in the script has a %s, so none is called %q", e.Word, e.Old)
+	}
+	return fmt.Sprintf("no %s is called %q; there is %s", e.Word, e.Old, strings.Join(known, ", "))
+}
+
+// to returns the new name of a container.
+func (r *Renames) to(old string) (string, bool) {
+	to, ok := r.Containers[old]
+	if ok {
+		r.used[old] = true
+	}
+	return to, ok
+}
+
+// owner returns the new name of an owner or grantee.
+func (r *Renames) owner(old string) (string, bool) {
+	to, ok := r.Owners[old]
+	if ok {
+		r.used["owner:"+old] = true
+	}
+	return to, ok
+}
+
+// check reports an old name that was not met and that none of those that are known bears.
+func (r *Renames) check(containers, owners []string) error {
+	for _, old := range slices.Sorted(maps.Keys(r.Containers)) {
+		if !r.used[old] && !slices.Contains(containers, old) {
+			return &RenameError{old, "schema or database", containers}
+		}
+	}
+	for _, old := range slices.Sorted(maps.Keys(r.Owners)) {
+		if !r.used["owner:"+old] && !slices.Contains(owners, old) {
+			return &RenameError{old, "owner", owners}
+		}
+	}
+	return nil
 }
 
 // ParseRename adds a renaming that is written OLD=NEW or owner:OLD=NEW; double quotes protect a sign of
@@ -63,7 +118,7 @@ func (r *Renames) ParseRename(s string) error {
 }
 
 func (r *Renames) container(name string) string {
-	if to, ok := r.Containers[name]; ok {
+	if to, ok := r.to(name); ok {
 		return to
 	}
 	return name
@@ -87,7 +142,7 @@ func (r *Renames) requalifyAll(text string, e engine.Engine) string {
 		return ""
 	}
 	return sqltext.RequalifyAll(text, e.Traits().Rules, func(q string) (string, bool) {
-		to, ok := r.Containers[q]
+		to, ok := r.to(q)
 		return e.Quote(to), ok
 	})
 }
@@ -98,7 +153,7 @@ func (r *Renames) requalify(text string, e engine.Engine) string {
 		return ""
 	}
 	return sqltext.Requalify(text, e.Traits().Rules, func(q string) (string, bool) {
-		to, ok := r.Containers[q]
+		to, ok := r.to(q)
 		return e.Quote(to), ok
 	})
 }
@@ -117,11 +172,11 @@ func (r *Renames) id(id schema.ID, e engine.Engine) schema.ID {
 
 // object renames an object and everything in its texts that refers to what is renamed.
 func (r *Renames) object(o *schema.Object, e engine.Engine) {
-	if to, ok := r.Owners[o.Owner]; ok {
+	if to, ok := r.owner(o.Owner); ok {
 		o.Owner = to
 	}
 	for i := range o.Grants {
-		if to, ok := r.Owners[o.Grants[i].Grantee]; ok {
+		if to, ok := r.owner(o.Grants[i].Grantee); ok {
 			o.Grants[i].Grantee = to
 		}
 	}
@@ -140,6 +195,7 @@ func (r *Renames) object(o *schema.Object, e engine.Engine) {
 	name := func(f *string) {
 		for old, to := range r.Containers {
 			if rest, ok := strings.CutPrefix(*f, e.Quote(old)+"."); ok {
+				r.used[old] = true
 				*f = e.Quote(to) + "." + rest
 				return
 			}

@@ -9,6 +9,7 @@ import (
 
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/sqltext"
 )
 
 // Change is what happened to an object between old and new.
@@ -28,19 +29,27 @@ type Object struct {
 	Was        schema.ID // of a renamed object
 	Change     Change
 	Properties []schema.Difference
+	// Followers are objects that differ only in that they call a renamed object by its new name.
+	Followers []schema.ID
 }
 
 // Summary counts objects.
 type Summary struct {
-	Same    int `json:"same"`
-	Added   int `json:"added"`
-	Removed int `json:"removed"`
-	Changed int `json:"changed"`
-	Renamed int `json:"renamed"`
+	Same     int `json:"same"`
+	Added    int `json:"added"`
+	Removed  int `json:"removed"`
+	Changed  int `json:"changed"`
+	Renamed  int `json:"renamed"`
+	Followed int `json:"followed,omitempty"` // they differ only in the name of a renamed object
 }
 
 // Differs reports whether anything differs.
 func (s Summary) Differs() bool { return s.Added+s.Removed+s.Changed+s.Renamed > 0 }
+
+// Plus returns the sums of two summaries.
+func (s Summary) Plus(o Summary) Summary {
+	return Summary{s.Same + o.Same, s.Added + o.Added, s.Removed + o.Removed, s.Changed + o.Changed, s.Renamed + o.Renamed, s.Followed + o.Followed}
+}
 
 // Result is the comparison of two snapshots.
 type Result struct {
@@ -52,17 +61,32 @@ type Result struct {
 // Options limit a comparison.
 type Options struct {
 	Kinds   []schema.Kind
-	Without []string             // aspects: the first part of a property's path, or "owners", "comments"
+	Without []schema.Aspect
 	Wanted  func(schema.ID) bool // nil: all
+	// Parts limits the comparison of an object to some of its parts; those of other objects are not limited.
+	Parts map[schema.ID][]Part
+	Rules sqltext.Rules // of the dialect of the texts
+}
+
+// Part is a part of an object.
+type Part struct {
+	Kind schema.Kind
+	Name string
+}
+
+// path returns where the differences of a part stand.
+func (p Part) path() string {
+	list := map[schema.Kind]string{schema.KindColumn: "columns", schema.KindPrimaryKey: "keys", schema.KindUnique: "keys", schema.KindForeignKey: "foreign_keys",
+		schema.KindCheck: "checks", schema.KindExclusion: "exclusions"}[p.Kind]
+	return list + "/" + schema.PathPart(p.Name)
 }
 
 // Compare compares two snapshots. Only what lies in differing chunks is loaded.
 func Compare(ctx context.Context, c *catalogue.Catalogue, before, after *catalogue.Snapshot, o Options) (*Result, error) {
 	res := &Result{Old: before, New: after}
-	limited := len(o.Kinds) > 0 || o.Wanted != nil
 	var a, b *catalogue.Contents
 	var err error
-	if limited {
+	if len(o.Kinds) > 0 || o.Wanted != nil {
 		if a, err = c.Contents(ctx, before); err == nil {
 			b, err = c.Contents(ctx, after)
 		}
@@ -73,28 +97,45 @@ func Compare(ctx context.Context, c *catalogue.Catalogue, before, after *catalog
 		return nil, err
 	}
 	a.Entries, b.Entries = o.filter(a.Entries), o.filter(b.Entries)
-	var gone, come []*catalogue.Entry
-	var olds, news []*catalogue.Entry
+	w := comparison{c: c, o: &o, res: res, models: [2]int{before.Model, after.Model}}
 	catalogue.DiffEntries(a.Entries, b.Entries, func(x, y *catalogue.Entry) {
 		switch {
 		case x == nil:
-			come = append(come, y)
+			w.come = append(w.come, y)
 		case y == nil:
-			gone = append(gone, x)
+			w.gone = append(w.gone, x)
 		default:
-			olds, news = append(olds, x), append(news, y)
+			w.olds, w.news = append(w.olds, x), append(w.news, y)
 		}
 	})
-	res.Summary.Same += len(a.Entries) - len(gone) - len(olds)
-	if err := res.compareChanged(ctx, c, olds, news, o); err != nil {
-		return nil, err
-	}
-	if err := res.pairRenamed(ctx, c, gone, come, o); err != nil {
+	res.Summary.Same += len(a.Entries) - len(w.gone) - len(w.olds)
+	if err := w.run(ctx); err != nil {
 		return nil, err
 	}
 	slices.SortFunc(res.Objects, func(x, y Object) int {
 		return cmp.Or(x.ID.Compare(y.ID), strings.Compare(string(x.Change), string(y.Change)))
 	})
+	return res, nil
+}
+
+// Objects compares two objects that may have different names.
+func Objects(ctx context.Context, c *catalogue.Catalogue, before, after *catalogue.Contents, x, y *catalogue.Entry, o Options) (*Result, error) {
+	res := &Result{Old: before.Snapshot, New: after.Snapshot}
+	old, err := c.Object(ctx, x)
+	if err != nil {
+		return nil, err
+	}
+	now, err := c.Object(ctx, y)
+	if err != nil {
+		return nil, err
+	}
+	properties := o.onlyParts(y.ID, schema.Compare(old, now, before.Snapshot.Model, after.Snapshot.Model, o.Without...))
+	if len(properties) == 0 {
+		res.Summary.Same = 1
+		return res, nil
+	}
+	res.Summary.Changed = 1
+	res.Objects = []Object{{ID: y.ID, Change: Changed, Properties: properties}}
 	return res, nil
 }
 
@@ -107,95 +148,17 @@ func (o *Options) filter(entries []catalogue.Entry) []catalogue.Entry {
 	})
 }
 
-// without drops the properties of aspects that are left out.
-func (o *Options) without(all []schema.Difference) []schema.Difference {
-	if len(o.Without) == 0 {
+// onlyParts keeps the differences of the parts that the comparison of an object is limited to.
+func (o *Options) onlyParts(id schema.ID, all []schema.Difference) []schema.Difference {
+	parts := o.Parts[id]
+	if len(parts) == 0 {
 		return all
 	}
 	return slices.DeleteFunc(all, func(d schema.Difference) bool {
-		last := d.Path[strings.LastIndexByte(d.Path, '/')+1:]
-		return slices.ContainsFunc(o.Without, func(aspect string) bool {
-			return aspect == last || aspect == last+"s" || d.Path == aspect || strings.HasPrefix(d.Path, aspect+"/")
+		return !slices.ContainsFunc(parts, func(p Part) bool {
+			path := p.path()
+			renamed := d.Old != nil && strings.HasSuffix(d.Path, "/name") && *d.Old == p.Name
+			return d.Path == path || strings.HasPrefix(d.Path, path+"/") || renamed
 		})
 	})
-}
-
-func (r *Result) compareChanged(ctx context.Context, c *catalogue.Catalogue, olds, news []*catalogue.Entry, o Options) error {
-	before, after, err := c.Differing(ctx, olds, news)
-	if err != nil {
-		return err
-	}
-	for i := range before {
-		properties := o.without(schema.Compare(before[i], after[i], r.Old.Model, r.New.Model))
-		if len(properties) == 0 { // laid out differently, or in what is left out
-			r.Summary.Same++
-			continue
-		}
-		r.Summary.Changed++
-		r.Objects = append(r.Objects, Object{ID: news[i].ID, Change: Changed, Properties: properties})
-	}
-	return nil
-}
-
-// pairRenamed takes an object that is gone and one that has come for one that was renamed where they
-// are of one kind and schema, agree in all but the name, and no other pair does.
-func (r *Result) pairRenamed(ctx context.Context, c *catalogue.Catalogue, gone, come []*catalogue.Entry, o Options) error {
-	const most = 2000 // beyond that a rename is no likely explanation
-	var before, after []*schema.Object
-	if len(gone) > 0 && len(come) > 0 && len(gone)+len(come) <= most {
-		var err error
-		if before, err = c.Objects(ctx, gone); err != nil {
-			return err
-		}
-		if after, err = c.Objects(ctx, come); err != nil {
-			return err
-		}
-	}
-	type likeness struct {
-		kind   schema.Kind
-		schema string
-		hash   schema.Hash
-	}
-	like := func(object *schema.Object) (likeness, bool) {
-		copied := *object
-		copied.Name, copied.Source = "", ""
-		if copied.Relation == nil || len(copied.Relation.Columns) == 0 {
-			return likeness{}, false // too little to go by
-		}
-		return likeness{object.Kind, object.Schema, schema.HashOf(schema.AppendObject(nil, &copied))}, true
-	}
-	sides := [2]map[likeness][]int{{}, {}}
-	for side, objects := range [][]*schema.Object{before, after} {
-		for i, object := range objects {
-			if l, ok := like(object); ok {
-				sides[side][l] = append(sides[side][l], i)
-			}
-		}
-	}
-	renamedFrom := map[int]int{}
-	left := map[int]bool{}
-	for l, from := range sides[0] {
-		if to := sides[1][l]; len(from) == 1 && len(to) == 1 {
-			renamedFrom[to[0]] = from[0]
-			left[from[0]] = true
-		}
-	}
-	for i, e := range gone {
-		if !left[i] {
-			r.Summary.Removed++
-			r.Objects = append(r.Objects, Object{ID: e.ID, Change: Removed})
-		}
-	}
-	for i, e := range come {
-		if from, ok := renamedFrom[i]; ok {
-			r.Summary.Renamed++
-			was := gone[from].ID
-			oldName, newName := was.Name, e.ID.Name
-			r.Objects = append(r.Objects, Object{ID: e.ID, Was: was, Change: Renamed, Properties: []schema.Difference{{Path: "name", Old: &oldName, New: &newName}}})
-			continue
-		}
-		r.Summary.Added++
-		r.Objects = append(r.Objects, Object{ID: e.ID, Change: Added})
-	}
-	return nil
 }

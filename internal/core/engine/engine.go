@@ -56,6 +56,20 @@ type Traits struct {
 	// Before and After enclose a script whose statements change settings, so that the session is
 	// afterwards as it was.
 	Before, After string
+	// LaxKinds are the kinds whose definitions the server takes though their needs are not there yet.
+	LaxKinds []schema.Kind
+	// Executing are the kinds that run the routines that they need when they are made.
+	Executing []schema.Kind
+	// Unsearched are the kinds whose bodies are not searched for what they refer to.
+	Unsearched []schema.Kind
+	// CrossDatabase says that definitions may refer to objects of other databases of the server.
+	CrossDatabase bool
+	// Overloads says that routines of one name are told apart by their argument types.
+	Overloads bool
+	// IndexMethod is how an index works that says nothing else.
+	IndexMethod string
+	// Types holds the engine's other names of types, folded, each with the one that it prints.
+	Types map[string]string
 	// Placeholder is how a statement marks a value that is given later: "$" with a number, "?", or "@"
 	// with a name.
 	Placeholder string
@@ -79,6 +93,8 @@ type Server interface {
 	Databases(context.Context) ([]string, []schema.Remark, error)
 	// Read reads one database, or ServerLevel. Remarks of what stayed unknown are part of the reading.
 	Read(ctx context.Context, database string) (*schema.Reading, error)
+	// Hidden tells beforehand what a reading of the database could not see for want of rights.
+	Hidden(ctx context.Context, database string) ([]schema.Remark, error)
 	Close() error
 }
 

@@ -16,15 +16,8 @@ type Resource struct {
 
 // ResourceOf returns the resource that the object of that identity is.
 func ResourceOf(id schema.ID) Resource {
-	r := Resource{What: string(id.Kind), Schema: id.Schema, Name: id.Name, Detail: id.Table + id.Signature}
-	switch {
-	case id.Kind.IsRelation():
-		r.What = "relation"
-	case id.Kind.IsRoutine():
-		r.What = "routine"
-	case id.Kind.IsType():
-		r.What = "type"
-	case id.Kind == schema.KindSchema:
+	r := Resource{What: id.Kind.NameSpace(), Schema: id.Schema, Name: id.Name, Detail: id.Table + id.Signature}
+	if id.Kind == schema.KindSchema {
 		r.Schema = ""
 	}
 	return r

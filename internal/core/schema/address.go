@@ -82,7 +82,7 @@ func ParseAddress(s string) (Address, error) {
 			if len(a.Outer) == 2 || a.When != "" {
 				return a, &AddressError{s, "it has too many slashes; a name with a slash needs double quotes"}
 			}
-			a.Outer = append(a.Outer, joinNames(names))
+			a.Outer = append(a.Outer, JoinNames(names))
 			a.When = when
 		} else {
 			a.Names, a.Signature = names, sig
@@ -97,17 +97,19 @@ func ParseAddress(s string) (Address, error) {
 	return a, nil
 }
 
-// joinNames makes one name of the parts of a segment that names a server or a database: dots mean
+// JoinNames makes one name of names that dots separate, for a segment that names a server or a database: dots mean
 // nothing there.
-func joinNames(names []Name) Name {
+func JoinNames(names []Name) Name {
 	if len(names) == 1 {
 		return names[0]
 	}
 	texts := make([]string, len(names))
+	quoted := false
 	for i, n := range names {
 		texts[i] = n.Text
+		quoted = quoted || n.Quoted
 	}
-	return Name{Text: strings.Join(texts, ".")}
+	return Name{Text: strings.Join(texts, "."), Quoted: quoted}
 }
 
 // AddressError says why a text is no address.
@@ -179,7 +181,7 @@ func closing(s string) int {
 
 func (p *addressParser) name() (Name, error) {
 	if strings.HasPrefix(p.rest, `"`) {
-		text, n := unquote(p.rest)
+		text, n := Unquote(p.rest)
 		if n < 0 {
 			return Name{}, &AddressError{p.whole, "a double quote is not closed"}
 		}
@@ -204,9 +206,9 @@ func (p *addressParser) name() (Name, error) {
 	return name, nil
 }
 
-// unquote reads a name in double quotes from the start of s and returns it with the number of bytes
+// Unquote reads a name in double quotes from the start of s and returns it with the number of bytes
 // that it takes, -1 if it is not closed.
-func unquote(s string) (string, int) {
+func Unquote(s string) (string, int) {
 	var b strings.Builder
 	for i := 1; i < len(s); i++ {
 		if s[i] != '"' {

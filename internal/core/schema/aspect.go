@@ -1,8 +1,14 @@
 package schema
 
-import "slices"
+import (
+	"fmt"
+	"reflect"
+	"slices"
+	"strings"
+)
 
-// Aspect is a side of an object that a script or a comparison can leave out.
+// Aspect is a side of an object that a script or a comparison can leave out. Which fields of the model belong to
+// it, their `aspect` tags say.
 type Aspect string
 
 // The aspects.
@@ -15,33 +21,47 @@ const (
 // Aspects returns all aspects.
 func Aspects() []Aspect { return []Aspect{Comments, Owners, Grants} }
 
+// ParseAspects returns the aspects that words name; the error names what there is.
+func ParseAspects(words []string) ([]Aspect, error) {
+	var all []Aspect
+	for _, w := range words {
+		a := Aspect(strings.ToLower(w))
+		if !slices.Contains(Aspects(), a) {
+			return nil, fmt.Errorf("%q is no aspect; there are %s, %s and %s", w, Comments, Owners, Grants)
+		}
+		all = append(all, a)
+	}
+	return all, nil
+}
+
 // Strip takes aspects out of an object.
 func Strip(o *Object, without []Aspect) {
-	if slices.Contains(without, Owners) {
-		o.Owner = ""
+	if len(without) > 0 {
+		strip(objectPlan, reflect.ValueOf(o).Elem(), without)
 	}
-	if slices.Contains(without, Grants) {
-		o.Grants = nil
-	}
-	if !slices.Contains(without, Comments) {
-		return
-	}
-	o.Comment = ""
-	if r := o.Relation; r != nil {
-		for i := range r.Columns {
-			r.Columns[i].Comment = ""
+}
+
+func strip(p *plan, v reflect.Value, without []Aspect) {
+	switch p.kind {
+	case reflect.Pointer:
+		if !v.IsNil() {
+			strip(p.elem, v.Elem(), without)
 		}
-		for i := range r.Keys {
-			r.Keys[i].Comment = ""
+	case reflect.Slice:
+		if p.elem.kind != reflect.Struct {
+			return
 		}
-		for i := range r.ForeignKeys {
-			r.ForeignKeys[i].Comment = ""
+		for i := range v.Len() {
+			strip(p.elem, v.Index(i), without)
 		}
-		for i := range r.Checks {
-			r.Checks[i].Comment = ""
-		}
-		for i := range r.Exclusions {
-			r.Exclusions[i].Comment = ""
+	case reflect.Struct:
+		for i := range p.fields {
+			f := &p.fields[i]
+			if f.aspect != "" && slices.Contains(without, f.aspect) {
+				v.Field(f.index).SetZero()
+				continue
+			}
+			strip(f.plan, v.Field(f.index), without)
 		}
 	}
 }

@@ -60,6 +60,7 @@ type planField struct {
 	index, number, since int
 	name                 string // JSON name
 	compare              bool
+	aspect               Aspect // that the field belongs to, "" for none
 	plan                 *plan
 }
 
@@ -88,7 +89,7 @@ func planOf(t reflect.Type, seen map[reflect.Type]*plan) *plan {
 			name, _, _ := strings.Cut(f.Tag.Get("json"), ",")
 			p.fields = append(p.fields, planField{
 				index: i, number: number, since: version, name: name,
-				compare: f.Tag.Get("diff") != "-", plan: planOf(f.Type, seen),
+				compare: f.Tag.Get("diff") != "-", aspect: Aspect(f.Tag.Get("aspect")), plan: planOf(f.Type, seen),
 			})
 		}
 		slices.SortFunc(p.fields, func(a, b planField) int { return cmp.Compare(a.number, b.number) })

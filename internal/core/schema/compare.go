@@ -13,20 +13,23 @@ type Difference struct {
 	Path string  // field names and part names, joined by "/": relation/columns/draught_m/type
 	Old  *string // nil: the property, or the part, is not there
 	New  *string
+	// Guess says that a part was taken for another that was renamed because all its properties are the same.
+	Guess bool
 }
 
 // Compare returns the properties in which two versions of an object differ, in the model's order.
 // A property that came with a later model version than either snapshot was read with is not compared:
-// there, it was not recorded.
-func Compare(before, after *Object, beforeModel, afterModel int) []Difference {
-	c := comparison{model: min(beforeModel, afterModel)}
+// there, it was not recorded. Nor are properties of the aspects that are left out.
+func Compare(before, after *Object, beforeModel, afterModel int, without ...Aspect) []Difference {
+	c := comparison{model: min(beforeModel, afterModel), without: without}
 	c.structure("", objectPlan, reflect.ValueOf(before).Elem(), reflect.ValueOf(after).Elem())
 	return c.found
 }
 
 type comparison struct {
-	model int
-	found []Difference
+	model   int
+	without []Aspect
+	found   []Difference
 }
 
 // inBodies are fields that only group others; they are left out of paths.
@@ -43,7 +46,7 @@ func join(path, name string) string {
 func (c *comparison) structure(path string, p *plan, a, b reflect.Value) {
 	for i := range p.fields {
 		f := &p.fields[i]
-		if f.compare && f.since <= c.model {
+		if f.compare && f.since <= c.model && !slices.Contains(c.without, f.aspect) {
 			c.value(join(path, f.name), f.plan, a.Field(f.index), b.Field(f.index))
 		}
 	}
@@ -97,20 +100,29 @@ func partKeys(v reflect.Value) ([]string, map[string]int) {
 func (c *comparison) parts(path string, p *plan, a, b reflect.Value) {
 	oldKeys, oldAt := partKeys(a)
 	newKeys, newAt := partKeys(b)
+	was := c.renamed(p.elem, a, b, oldKeys, newKeys, oldAt, newAt)
+	from := make(map[string]bool, len(was))
+	for _, key := range was {
+		from[key] = true
+	}
 	var oldShared, newShared []string
 	for i, key := range oldKeys {
-		at := path + "/" + PathPart(key)
 		j, both := newAt[key]
 		if !both {
-			c.add(at, describe(p.elem, a.Index(i)), nil)
+			if !from[key] {
+				c.add(path+"/"+PathPart(key), describe(p.elem, a.Index(i)), nil)
+			}
 			continue
 		}
 		oldShared = append(oldShared, key)
-		c.value(at, p.elem, a.Index(i), b.Index(j))
+		c.value(path+"/"+PathPart(key), p.elem, a.Index(i), b.Index(j))
 	}
 	for j, key := range newKeys {
 		if _, both := oldAt[key]; both {
 			newShared = append(newShared, key)
+		} else if old, ok := was[key]; ok {
+			c.add(path+"/"+PathPart(key)+"/name", &old, &newKeys[j])
+			c.found[len(c.found)-1].Guess = p.elem.typ == reflect.TypeFor[Column]()
 		} else {
 			c.add(path+"/"+PathPart(key), nil, describe(p.elem, b.Index(j)))
 		}
@@ -120,6 +132,61 @@ func (c *comparison) parts(path string, p *plan, a, b reflect.Value) {
 		before, after := strings.Join(oldShared, ", "), strings.Join(newShared, ", ")
 		c.add(path+"/order", &before, &after)
 	}
+}
+
+// renamed finds parts that are called otherwise and are the same in all else, by their new name: where one is gone
+// and one has come, or, of several that are the same, those at the same place.
+func (c *comparison) renamed(p *plan, a, b reflect.Value, oldKeys, newKeys []string, oldAt, newAt map[string]int) map[string]string {
+	type side struct{ places []int }
+	gone, come := map[Hash]*side{}, map[Hash]*side{}
+	gather := func(list reflect.Value, keys []string, other map[string]int, into map[Hash]*side) {
+		for i, key := range keys {
+			if _, both := other[key]; both {
+				continue
+			}
+			part := reflect.New(p.typ).Elem()
+			part.Set(list.Index(i))
+			name := part.FieldByName("Name")
+			if !name.IsValid() || name.String() == "" {
+				continue
+			}
+			name.SetString("")
+			for k := range p.fields { // shared slices stay as they are: only this copy's own fields are cleared
+				if f := &p.fields[k]; f.aspect != "" && slices.Contains(c.without, f.aspect) {
+					part.Field(f.index).SetZero()
+				}
+			}
+			h := HashOf(p.append(nil, part))
+			if into[h] == nil {
+				into[h] = &side{}
+			}
+			into[h].places = append(into[h].places, i)
+		}
+	}
+	gather(a, oldKeys, newAt, gone)
+	gather(b, newKeys, oldAt, come)
+	var was map[string]string
+	pair := func(i, j int) {
+		if was == nil {
+			was = map[string]string{}
+		}
+		was[newKeys[j]] = oldKeys[i]
+	}
+	for h, x := range gone {
+		y := come[h]
+		switch {
+		case y == nil:
+		case len(x.places) == 1 && len(y.places) == 1:
+			pair(x.places[0], y.places[0])
+		default:
+			for _, i := range x.places {
+				if slices.Contains(y.places, i) {
+					pair(i, i)
+				}
+			}
+		}
+	}
+	return was
 }
 
 // PathPart returns a part's name as it stands in the path of a property.

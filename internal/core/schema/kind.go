@@ -141,6 +141,26 @@ func (k Kind) IsType() bool {
 // IsRoutine reports whether objects of kind k can be called.
 func (k Kind) IsRoutine() bool { return k == KindFunction || k == KindProcedure || k == KindAggregate }
 
+// The name spaces that several kinds share.
+const (
+	RelationNames = "relation"
+	RoutineNames  = "routine"
+	TypeNames     = "type"
+)
+
+// NameSpace returns the name space in which the names of objects of kind k are unique.
+func (k Kind) NameSpace() string {
+	switch {
+	case k.IsRelation():
+		return RelationNames
+	case k.IsRoutine():
+		return RoutineNames
+	case k.IsType():
+		return TypeNames
+	}
+	return string(k)
+}
+
 // Plural returns the kind in the plural, for counts.
 func (k Kind) Plural() string {
 	s := string(k)
@@ -153,11 +173,8 @@ func (k Kind) Plural() string {
 		return s + "es"
 	case strings.HasSuffix(s, "body"):
 		return strings.TrimSuffix(s, "y") + "ies"
-	case strings.HasSuffix(s, "y"):
+	case strings.HasSuffix(s, "y") && !strings.HasSuffix(s, "key"):
 		return strings.TrimSuffix(s, "y") + "ies"
-	}
-	if head, ok := strings.CutSuffix(s, "key"); ok {
-		return head + "keys"
 	}
 	return s + "s"
 }

@@ -46,8 +46,8 @@ type Object struct {
 	Name      string `json:"name" n:"4"`
 	Signature string `json:"signature,omitempty" n:"5"`
 
-	Owner    string     `json:"owner,omitempty" n:"6"`
-	Comment  string     `json:"comment,omitempty" n:"7"`
+	Owner    string     `json:"owner,omitempty" n:"6" aspect:"owners"`
+	Comment  string     `json:"comment,omitempty" n:"7" aspect:"comments"`
 	Settings []Property `json:"settings,omitempty" n:"8"` // the engine's own properties, sorted by name
 
 	Relation *Relation `json:"relation,omitempty" n:"9"`
@@ -63,7 +63,7 @@ type Object struct {
 
 	// Definition is the statement that makes an object of a kind that has no body of its own.
 	Definition string  `json:"definition,omitempty" n:"15,since=2"`
-	Grants     []Grant `json:"grants,omitempty" n:"16,since=2"`
+	Grants     []Grant `json:"grants,omitempty" n:"16,since=2" aspect:"grants"`
 }
 
 // ID returns the object's identity.
@@ -142,7 +142,7 @@ func (p Parent) PartKey() string { return p.Schema + "." + p.Table }
 type Exclusion struct {
 	Name       string `json:"name" n:"1"`
 	Definition string `json:"definition" n:"2"` // as the engine writes it, from EXCLUDE on
-	Comment    string `json:"comment,omitempty" n:"3"`
+	Comment    string `json:"comment,omitempty" n:"3" aspect:"comments"`
 }
 
 // PartKey returns the name.
@@ -188,7 +188,7 @@ type Column struct {
 	Identity  *Identity  `json:"identity,omitempty" n:"5"`
 	Generated *Generated `json:"generated,omitempty" n:"6"`
 	Collation string     `json:"collation,omitempty" n:"7"`
-	Comment   string     `json:"comment,omitempty" n:"8"`
+	Comment   string     `json:"comment,omitempty" n:"8" aspect:"comments"`
 	Settings  []Property `json:"settings,omitempty" n:"9"`
 }
 
@@ -218,7 +218,7 @@ type Key struct {
 	Columns  []KeyPart  `json:"columns" n:"3"`
 	Include  []string   `json:"include,omitempty" n:"4"`
 	Timing   string     `json:"timing,omitempty" n:"5"` // "", "deferrable" or "initially deferred"
-	Comment  string     `json:"comment,omitempty" n:"6"`
+	Comment  string     `json:"comment,omitempty" n:"6" aspect:"comments"`
 	Settings []Property `json:"settings,omitempty" n:"7"`
 }
 
@@ -274,7 +274,7 @@ type ForeignKey struct {
 	Timing     string   `json:"timing,omitempty" n:"9"`
 	NotValid   bool     `json:"not_valid,omitempty" n:"10"`
 	SetColumns []string `json:"set_columns,omitempty" n:"11"` // the columns that "set null" or "set default" is limited to
-	Comment    string   `json:"comment,omitempty" n:"12"`
+	Comment    string   `json:"comment,omitempty" n:"12" aspect:"comments"`
 	// RefIndex is the unique index that the reference rests on, where no key of the other table does.
 	RefIndex string `json:"ref_index,omitempty" n:"13"`
 	Disabled bool   `json:"disabled,omitempty" n:"14,since=2"`
@@ -294,7 +294,7 @@ type Check struct {
 	Expression string `json:"expression" n:"2"`
 	NoInherit  bool   `json:"no_inherit,omitempty" n:"3"`
 	NotValid   bool   `json:"not_valid,omitempty" n:"4"`
-	Comment    string `json:"comment,omitempty" n:"5"`
+	Comment    string `json:"comment,omitempty" n:"5" aspect:"comments"`
 	// Column is the column that the check was declared with, where the engine keeps that apart.
 	Column string `json:"column,omitempty" n:"6"`
 	// Inherited says that the check is there because a parent has it.

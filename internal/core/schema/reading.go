@@ -36,6 +36,8 @@ type Remark struct {
 	State   string `json:"state"` // "hidden", "locked", "failed", "unread" or "note"
 	Subject string `json:"subject,omitempty"`
 	Reason  string `json:"reason"`
+	// Kinds are those of which objects may be missing, where the remark is about a whole database; empty: any.
+	Kinds []Kind `json:"kinds,omitempty"`
 }
 
 // Evidence is how a dependency is known.

@@ -33,7 +33,7 @@ func newExcept(ctx context.Context, c *catalogue.Catalogue, all []catalogue.Matc
 	seen := map[int64]bool{}
 	for _, m := range all {
 		s := m.Contents.Snapshot
-		x.databases = x.databases || s.Database != all[0].Contents.Snapshot.Database
+		x.databases = x.databases || s.Counterpart() != all[0].Contents.Snapshot.Counterpart()
 		if !seen[s.ID] {
 			seen[s.ID] = true
 			snapshots = append(snapshots, s)
@@ -57,7 +57,7 @@ func newExcept(ctx context.Context, c *catalogue.Catalogue, all []catalogue.Matc
 func (x *except) key(s *catalogue.Snapshot, id schema.ID, part schema.Kind, name string) excepted {
 	k := excepted{id: id, part: part, name: name}
 	if x.databases {
-		k.database = s.Database
+		k.database = s.Counterpart()
 	}
 	return k
 }

@@ -25,9 +25,9 @@ type counterpart struct {
 
 func counterpartOf(s *catalogue.Snapshot, id schema.ID) counterpart {
 	if s.Family != "" {
-		return counterpart{family: s.Family, database: s.Database, id: id}
+		return counterpart{family: s.Family, database: s.Counterpart(), id: id}
 	}
-	return counterpart{server: s.Server, database: s.Database, id: id}
+	return counterpart{server: s.Server, database: s.Counterpart(), id: id}
 }
 
 // Fold makes one group of the hits that are the same thing in several environments, in the order of the

@@ -109,6 +109,7 @@ func (r *run) finish(res Result) {
 			}
 		}
 	}
+	r.remember(res)
 	objects := 0
 	if res.Snapshot != nil {
 		for _, n := range res.Snapshot.Counts {
@@ -119,6 +120,21 @@ func (r *run) finish(res Result) {
 	r.lock.Lock()
 	defer r.lock.Unlock()
 	r.results = append(r.results, res)
+}
+
+// remember keeps which readings failed last, so that answers can tell.
+func (r *run) remember(res Result) {
+	var err error
+	switch {
+	case errors.Is(res.Err, context.Canceled):
+	case res.Err != nil:
+		err = r.Catalogue.NoteFailure(context.Background(), catalogue.Failure{Server: res.Server, Database: res.Database, At: time.Now(), Reason: res.Err.Error()})
+	default:
+		err = r.Catalogue.ForgetFailure(context.Background(), res.Server, res.Database)
+	}
+	if err != nil && r.Log != nil {
+		r.Log.Warn("what failed is not remembered", "server", res.Server, "database", res.Database, "error", err)
+	}
 }
 
 // acquire waits for a free slot.

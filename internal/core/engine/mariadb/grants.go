@@ -104,17 +104,56 @@ func (r *reader) hiddenKinds(ctx context.Context) error {
 	if err := r.query(ctx, ownRightsQuery, func(row []sql.RawBytes) { has[string(row[0])] = true }); err != nil {
 		return err
 	}
-	for _, k := range []struct{ what, right string }{{"triggers", "TRIGGER"}, {"events", "EVENT"}} {
-		if !has[k.right] {
-			r.remark("hidden", "", fmt.Sprintf("%s: the user %s lacks the right %s on the database", k.what, r.s.info.User, k.right))
-		}
+	hidden := func(reason string, kinds ...schema.Kind) {
+		r.reading.Remarks = append(r.reading.Remarks, schema.Remark{State: "hidden", Reason: reason, Kinds: kinds})
+	}
+	if !has["TRIGGER"] {
+		hidden(fmt.Sprintf("triggers: the user %s lacks the right TRIGGER on the database", r.s.info.User), schema.KindTrigger)
+	}
+	if !has["EVENT"] {
+		hidden(fmt.Sprintf("events: the user %s lacks the right EVENT on the database", r.s.info.User), schema.KindEvent)
 	}
 	if r.plainRoutines && !has["EXECUTE"] {
-		r.remark("hidden", "", fmt.Sprintf("routines and packages: the user %s lacks the right EXECUTE on the database", r.s.info.User))
+		hidden(fmt.Sprintf("routines and packages: the user %s lacks the right EXECUTE on the database", r.s.info.User),
+			schema.KindFunction, schema.KindProcedure, schema.KindAggregate, schema.KindPackage, schema.KindPackageBody)
 	} else if r.plainRoutines && !r.s.mysql {
-		r.remark("hidden", "", fmt.Sprintf("packages, and which functions are aggregates: the user %s lacks the right SELECT on mysql.proc", r.s.info.User))
+		hidden(fmt.Sprintf("packages, and which functions are aggregates: the user %s lacks the right SELECT on mysql.proc", r.s.info.User),
+			schema.KindPackage, schema.KindPackageBody, schema.KindAggregate)
 	}
 	return nil
+}
+
+// Hidden tells of the kinds that a reading would not see, and of the rights of others.
+func (s *server) Hidden(ctx context.Context, database string) ([]schema.Remark, error) {
+	r := &reader{s: s, database: database, reading: &schema.Reading{}}
+	open := func(q string) (bool, error) {
+		err := r.query(ctx, q, func([]sql.RawBytes) {})
+		if err != nil && denied(err) {
+			return false, nil
+		}
+		return true, err
+	}
+	rights, err := open("SELECT 1 FROM mysql.tables_priv LIMIT 1")
+	if err != nil {
+		return nil, err
+	}
+	if !rights {
+		r.remark("hidden", "", fmt.Sprintf("the rights of others: the user %s lacks the right SELECT on the tables of the database mysql", s.info.User))
+	}
+	if database == engine.ServerLevel {
+		return r.reading.Remarks, nil
+	}
+	routines := true
+	if !s.mysql {
+		if routines, err = open("SELECT 1 FROM mysql.proc LIMIT 1"); err != nil {
+			return nil, err
+		}
+	}
+	r.plainRoutines = !routines || s.mysql
+	if err := r.hiddenKinds(ctx); err != nil {
+		return nil, err
+	}
+	return r.reading.Remarks, nil
 }
 
 // routineWord returns what GRANT calls a routine.

@@ -34,7 +34,9 @@ func (Engine) Schemes() []string { return []string{"postgres", "postgresql"} }
 
 // Traits returns what sets PostgreSQL apart.
 func (Engine) Traits() engine.Traits {
-	return engine.Traits{Schemas: true, Rules: rules(), Placeholder: "$", After: "RESET check_function_bodies"}
+	return engine.Traits{Schemas: true, Rules: rules(), Placeholder: "$", After: "RESET check_function_bodies", Overloads: true, IndexMethod: "btree", Types: typeNames(),
+		Unsearched: []schema.Kind{schema.KindFunction, schema.KindProcedure}, Executing: []schema.Kind{schema.KindIndex, schema.KindMaterialisedView, schema.KindTable,
+			schema.KindPartitionedTable, schema.KindPartition, schema.KindForeignTable}}
 }
 
 func rules() sqltext.Rules {
@@ -185,6 +187,9 @@ func (s *server) greet(ctx context.Context) error {
 }
 
 func (s *server) Info() engine.Info { return s.info }
+
+// Hidden returns nothing: the catalogue is open to everybody. What holds secrets is told of each object that has any.
+func (s *server) Hidden(context.Context, string) ([]schema.Remark, error) { return nil, nil }
 
 func (s *server) Close() error {
 	if s.conn == nil {

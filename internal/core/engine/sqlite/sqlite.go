@@ -39,7 +39,7 @@ func (Engine) Database(url string) string { return DatabaseName(PathOf(url)) }
 
 // Traits returns what sets SQLite apart.
 func (Engine) Traits() engine.Traits {
-	return engine.Traits{Rules: rules(), LaxNeeds: true, Placeholder: "?"}
+	return engine.Traits{Rules: rules(), LaxNeeds: true, Placeholder: "?", IndexMethod: "btree", Types: typeNames()}
 }
 
 // Quote returns a name, in double quotes unless it is a plain word that is no keyword.
@@ -161,6 +161,9 @@ func DatabaseName(path string) string {
 func (s *server) Info() engine.Info { return s.info }
 
 func (s *server) Close() error { return s.db.Close() }
+
+// Hidden returns nothing: who may read the file sees all of it.
+func (s *server) Hidden(context.Context, string) ([]schema.Remark, error) { return nil, nil }
 
 func (s *server) Databases(context.Context) ([]string, []schema.Remark, error) {
 	return []string{DatabaseName(s.path)}, nil, nil

@@ -132,7 +132,7 @@ func (s *server) Read(ctx context.Context, database string) (*schema.Reading, er
 	if database != engine.ServerLevel {
 		r.assemble()
 		if len(s.info.Rights) == 0 {
-			r.remark("hidden", "", fmt.Sprintf("the user %s lacks the right VIEW DEFINITION on the database: objects and texts that it has no right on are not shown", s.info.User))
+			r.reading.Remarks = append(r.reading.Remarks, s.unseen())
 		}
 	}
 	slices.SortFunc(r.reading.Remarks, func(a, b schema.Remark) int {

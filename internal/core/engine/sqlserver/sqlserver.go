@@ -37,7 +37,7 @@ func rules() sqltext.Rules {
 
 // Traits returns what sets SQL Server apart.
 func (Engine) Traits() engine.Traits {
-	return engine.Traits{Schemas: true, Rules: rules(), LaxNeeds: true, Batch: "GO", Placeholder: "@"}
+	return engine.Traits{Schemas: true, Rules: rules(), LaxNeeds: true, Batch: "GO", Placeholder: "@", CrossDatabase: true, IndexMethod: "nonclustered", Types: typeNames()}
 }
 
 // Quote returns a name in brackets.
@@ -156,6 +156,18 @@ func (s *server) greet(ctx context.Context) error {
 func (s *server) Info() engine.Info { return s.info }
 
 func (s *server) Close() error { return s.db.Close() }
+
+// Hidden tells of the right to see definitions.
+func (s *server) Hidden(_ context.Context, database string) ([]schema.Remark, error) {
+	if database == engine.ServerLevel || len(s.info.Rights) > 0 {
+		return nil, nil
+	}
+	return []schema.Remark{s.unseen()}, nil
+}
+
+func (s *server) unseen() schema.Remark {
+	return schema.Remark{State: "hidden", Reason: fmt.Sprintf("the user %s lacks the right VIEW DEFINITION on the database: objects and texts that it has no right on are not shown", s.info.User)}
+}
 
 // Databases returns those that are open to the user; of others the server says no more than the name.
 func (s *server) Databases(ctx context.Context) ([]string, []schema.Remark, error) {

@@ -1,0 +1,136 @@
+package diff
+
+import (
+	"slices"
+	"strings"
+
+	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/sqltext"
+)
+
+// renaming gives names of objects other names, for a comparison: old to new.
+type renaming map[string]string
+
+// apply returns a copy of an object that calls others by their new names, its texts cut to tokens, and the old names
+// that it was found to hold.
+func (r renaming) apply(o *schema.Object, rules sqltext.Rules) (_ *schema.Object, touched []string) {
+	copied, err := schema.DecodeObject(schema.AppendObject(nil, o))
+	if err != nil { // the model reads what it writes
+		return o, nil
+	}
+	name := func(fields ...*string) {
+		for _, f := range fields {
+			if to, ok := r[*f]; ok && *f != "" {
+				if !slices.Contains(touched, *f) {
+					touched = append(touched, *f)
+				}
+				*f = to
+			}
+		}
+	}
+	text := func(fields ...*string) {
+		for _, f := range fields {
+			*f = r.text(*f, rules, func(old string) {
+				if !slices.Contains(touched, old) {
+					touched = append(touched, old)
+				}
+			})
+		}
+	}
+	parts := func(list []schema.KeyPart) {
+		for i := range list {
+			text(&list[i].Expression)
+		}
+	}
+	copied.Source = ""
+	name(&copied.Within)
+	text(&copied.Definition, &copied.Signature)
+	for i := range copied.Settings {
+		if rest, ok := strings.CutPrefix(copied.Settings[i].Value, "index "); ok {
+			name(&rest)
+			copied.Settings[i].Value = "index " + rest
+		} else {
+			name(&copied.Settings[i].Value)
+		}
+	}
+	if rel := copied.Relation; rel != nil {
+		text(&rel.Query)
+		for i := range rel.Columns {
+			c := &rel.Columns[i]
+			text(&c.Type, &c.Default)
+			if c.Generated != nil {
+				text(&c.Generated.Expression)
+			}
+		}
+		for i := range rel.Keys {
+			parts(rel.Keys[i].Columns)
+		}
+		for i := range rel.ForeignKeys {
+			name(&rel.ForeignKeys[i].RefTable, &rel.ForeignKeys[i].RefIndex)
+		}
+		for i := range rel.Checks {
+			text(&rel.Checks[i].Expression)
+		}
+		for i := range rel.Exclusions {
+			text(&rel.Exclusions[i].Definition)
+		}
+		for i := range rel.Parents {
+			name(&rel.Parents[i].Table)
+		}
+	}
+	if x := copied.Index; x != nil {
+		name(&x.Table)
+		parts(x.Columns)
+		text(&x.Where)
+	}
+	if t := copied.Trigger; t != nil {
+		name(&t.Table)
+		text(&t.When, &t.Body, &t.Definition)
+	}
+	if s := copied.Sequence; s != nil {
+		name(&s.OwnedBy)
+	}
+	if f := copied.Routine; f != nil {
+		text(&f.Definition, &f.Returns)
+	}
+	return copied, touched
+}
+
+// text returns a text as its tokens, with the names replaced: as identifiers, as a string that is nothing but a name
+// (with or without a schema), and in strings in dollar quotes, which hold bodies.
+func (r renaming) text(s string, rules sqltext.Rules, touched func(old string)) string {
+	if s == "" {
+		return ""
+	}
+	var b strings.Builder
+	for _, t := range sqltext.Tokens(s, rules) {
+		token := s[t.Start:t.End]
+		switch {
+		case t.Kind == sqltext.Word || t.Kind == sqltext.QuotedName:
+			plain := sqltext.Unquote(s, t, rules)
+			if to, ok := r[plain]; ok {
+				touched(plain)
+				token = to
+			} else if t.Kind == sqltext.QuotedName {
+				token = plain
+			}
+		case t.Kind == sqltext.String && strings.HasPrefix(token, "$"):
+			if end := strings.IndexByte(token[1:], '$') + 2; end > 1 && len(token) >= 2*end {
+				token = token[:end] + r.text(token[end:len(token)-end], rules, touched) + token[:end]
+			}
+		case t.Kind == sqltext.String && len(token) > 2:
+			inner := token[1 : len(token)-1]
+			front, last := "", inner
+			if i := strings.LastIndexByte(inner, '.'); i >= 0 {
+				front, last = inner[:i+1], inner[i+1:]
+			}
+			if to, ok := r[strings.Trim(last, `"`)]; ok {
+				touched(strings.Trim(last, `"`))
+				token = token[:1] + front + to + token[len(token)-1:]
+			}
+		}
+		b.WriteString(token)
+		b.WriteByte(' ')
+	}
+	return b.String()
+}
