@@ -102,7 +102,7 @@ func TestFind(t *testing.T) {
 	holds(t, "a phrase, and another", p.want(0, "find", "Max Draught", "gauge", "--environment", "live", "--kind", "table,column"), "quay-live/berths/pilot.max_draught_m", "quay-live/tides/gauge\n")
 	holds(t, "one row for all environments", p.want(0, "find", "draught", "--in", "quay-*"), "also dev (NUMERIC(4,2)), stage", "12 hits, 4 different")
 	holds(t, "the best rows", p.want(0, "find", "draught", "--limit", "2"), " 4 different, the best 2 shown")
-	holds(t, "hits of one object together", p.want(0, "find", "berth", "--in", "quay-*"), "quay-live/berths/berth  ", "\n  column  ", " .berth_no ", "\n  unique constraint  ", " .berth_number")
+	holds(t, "hits of one object together", p.want(0, "find", "berth", "--in", "quay-*"), "quay-live/berths/berth  ", "\n  column  ", " .berth_no ", "1 key or check is named after it")
 	holds(t, "a name and a line of its text", p.want(0, "find", "unpaid", "--text", "--in", "quay-live", "--kind", "view"), "quay-live/berths/unpaid_invoice  line 1: CREATE VIEW unpaid_invoice AS\n")
 	holds(t, "where most are", p.want(0, "find", "e", "--limit", "5"), "the best 5 shown", "they are in 6 databases, most in quay-", "/berths (")
 	holds(t, "words that are nearly those", p.want(1, "find", "brth number"), "column ", "quay-live/berths/berth.berth_no\n")

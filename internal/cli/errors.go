@@ -48,6 +48,7 @@ func exitCode(err error) int {
 	var container *catalogue.ContainerError
 	var when *catalogue.WhenError
 	var mismatch *selection.MismatchError
+	var label *catalogue.LabelError
 	switch {
 	case err == nil:
 		return exitDone
@@ -55,7 +56,7 @@ func exitCode(err error) int {
 		return coded.code
 	case errors.Is(err, catalogue.ErrDamaged), errors.Is(err, catalogue.ErrLocked):
 		return exitCatalogue
-	case errors.As(err, &address), errors.As(err, &missing), errors.As(err, &unknown), errors.As(err, &several), errors.As(err, &container), errors.As(err, &when), errors.As(err, &mismatch):
+	case errors.As(err, &address), errors.As(err, &missing), errors.As(err, &unknown), errors.As(err, &several), errors.As(err, &container), errors.As(err, &when), errors.As(err, &mismatch), errors.As(err, &label):
 		return exitUsage
 	case errors.Is(err, context.Canceled):
 		return exitInterrupted

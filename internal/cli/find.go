@@ -25,13 +25,13 @@ func (a *app) findCommand() *cli.Command {
 		ArgsUsage: "[TEXT…]",
 		Description: "TEXT is a part of a name, in any case; with a wildcard (* or % for any run of characters, ? for one) it\n" +
 			"is the whole name, in a definition or comment a part of a line.\n" +
-			"Words in quotes match however a name joins them: 'lost property' finds lost_property and LostProperty. Of several\n" +
-			"TEXTs one is to match. Exit code 1 says that nothing was found.\n\n" +
+			"Words in quotes match however a name joins them, and in any order: 'lost property' finds lost_property, LostProperty\n" +
+			"and property_lost_at. Of several TEXTs one is to match. Exit code 1 says that nothing was found.\n\n" +
 			"Examples:\n  echo-atlas find draught\n  echo-atlas find '*_no' --kind column --in quay-live\n  echo-atlas find '*' --type 'numeric*' --environment live\n  echo-atlas find --with-columns 'vessel_id,*_from'\n  echo-atlas find '*' --in quay-dev --except quay-live\n  echo-atlas find paid_on --text\n  echo-atlas find '^berth_?(no|id)$' --regex",
 		Flags: []cli.Flag{freshFlag(), maxAgeFlag(),
 			kindFlag(), inFlag(), limitFlag(100),
 			&cli.StringSliceFlag{Name: "environment", Usage: "only in this `ENVIRONMENT`, such as live; several with commas"},
-			&cli.StringFlag{Name: "type", Usage: "only columns whose type fits this `PATTERN`, such as 'timestamp*'"},
+			&cli.StringFlag{Name: "type", Usage: "only columns of this type, in any of the engine's names for it, or whose type fits this `PATTERN`: int, 'timestamp*'"},
 			&cli.StringSliceFlag{Name: "with-columns", Usage: "only objects that have all of these `COLUMNS`, with commas; without a TEXT these objects themselves"},
 			&cli.StringSliceFlag{Name: "except", Usage: "leave out what is at this `ADDRESS` too: what is in dev, but not in live"},
 			&cli.BoolFlag{Name: "text", Usage: "search definitions (bodies, queries, defaults, checks) and comments too"},
@@ -106,7 +106,8 @@ func (a *app) find(ctx context.Context, cmd *cli.Command) error {
 		return usagef("--around: %d lines cannot be shown", around)
 	}
 	q := search.Query{Or: cmd.Args().Tail(), WithColumns: columns, Except: except, Text: cmd.Args().First(), Regex: cmd.Bool("regex"), Texts: cmd.Bool("text") || around > 0, Around: around, Whole: cmd.Bool("whole"), Kinds: wanted, Within: within,
-		Environments: values(cmd, "environment"), Type: cmd.String("type")}
+		Environments: values(cmd, "environment"), Type: cmd.String("type"),
+		CanonicalType: func(engine, typ string) string { return a.traits(engine).CanonicalType(typ) }}
 	limit := int(cmd.Int("limit"))
 	if limit > 0 && (a.as == "text" || cmd.IsSet("limit")) {
 		q.Most = limit
@@ -158,6 +159,8 @@ func (a *app) findData(res *search.Result, unseen []gaps.Gap) error {
 			out["near"] = addresses(res.Near)
 			out["words"] = append([]string{}, res.Words...)
 			out["outside"] = len(res.Outside)
+			out["near_types"] = append([]string{}, res.Types...)
+			out["excepted"] = res.Excepted
 		}
 		return render.JSON(a.Stdout, out)
 	}
@@ -216,13 +219,26 @@ func textCell(res *search.Result, h *search.Hit) render.Cell {
 
 // hitTable shows hits, those of one object together, with what matches set off in the address. Of several hits
 // in one object the address of the object stands once, and below it the rest of each.
-func (a *app) hitTable(res *search.Result, groups []search.Group) *render.Table {
+func (a *app) hitTable(res *search.Result, groups []search.Group, repeats map[int]int) *render.Table {
 	// An address is never cut: what was found stands at its end, and it is to be copied.
 	t := &render.Table{NoHead: true, Columns: []render.Column{{}, {}, {Min: 8}, {Min: 12}}}
+	repeated := map[*search.Hit]int{}
+	for i, n := range repeats {
+		if i < len(groups) {
+			repeated[groups[i].Hit] = n
+		}
+	}
+	note := func(g search.Group) {
+		if n := repeated[g.Hit]; n > 0 {
+			last := &t.Rows[len(t.Rows)-1][3]
+			last.Text = strings.TrimPrefix(last.Text+"; "+render.Plural(n, "key or check is", "keys and checks are")+" named after it", "; ")
+		}
+	}
 	for _, of := range search.ByObject(groups) {
 		first := of[0]
 		if len(of) == 1 {
 			a.hitRow(t, res, first, first.Location().String(), string(first.Kind()))
+			note(first)
 			continue
 		}
 		whole := first.Snapshot.Locate(first.ID, "", "").String()
@@ -230,8 +246,9 @@ func (a *app) hitTable(res *search.Result, groups []search.Group) *render.Table 
 		if own >= 0 {
 			a.hitRow(t, res, of[own], whole, string(first.ID.Kind))
 			name := of[own].Line == 0
+			note(of[own])
 			of = slices.Delete(of, own, own+1)
-			if text := slices.IndexFunc(of, func(g search.Group) bool { return g.Part == "" }); name && text >= 0 && alsoIn(of[text]) == t.Rows[len(t.Rows)-1][3].Text {
+			if text := slices.IndexFunc(of, func(g search.Group) bool { return g.Part == "" }); name && text >= 0 && strings.HasPrefix(t.Rows[len(t.Rows)-1][3].Text, alsoIn(of[text])) {
 				t.Rows[len(t.Rows)-1][2] = textCell(res, of[text].Hit) // there is room for it
 				of = slices.Delete(of, text, text+1)
 			}
@@ -352,6 +369,7 @@ func (a *app) findText(q search.Query, res *search.Result, limit int, gaps bool)
 		if err != nil {
 			return err
 		}
+		rows, repeats, repeated := res.WithoutRepeats(rows)
 		all := len(rows)
 		if limit > 0 {
 			rows = rows[:min(limit, all)]
@@ -363,7 +381,7 @@ func (a *app) findText(q search.Query, res *search.Result, limit int, gaps bool)
 				inTexts = i
 			}
 		}
-		if err := a.hitTable(res, rows[:inTexts]).Text(a.Stdout, a.width, a.paint); err != nil {
+		if err := a.hitTable(res, rows[:inTexts], repeats).Text(a.Stdout, a.width, a.paint); err != nil {
 			return err
 		}
 		texts := slices.Concat(search.ByObject(rows[inTexts:])...)
@@ -375,9 +393,12 @@ func (a *app) findText(q search.Query, res *search.Result, limit int, gaps bool)
 			a.around(res, g, !below)
 		}
 		a.printf("\n%s", render.Plural(res.Total, "hit", "hits"))
-		folded := all < len(res.Hits)
+		folded := all+repeated < len(res.Hits)
 		if folded {
 			a.printf(", %s different", render.Count(all))
+		}
+		if repeated > 0 {
+			a.printf(" (%s named after their tables)", render.Plural(repeated, "key or check is", "keys and checks are"))
 		}
 		if len(rows) < all || len(res.Hits) < res.Total {
 			a.printf(", the best %s shown; for all add --limit 0, for fewer --in, --kind, --environment or --type%s", render.Count(len(rows)), whereMost(res.In))
@@ -389,6 +410,8 @@ func (a *app) findText(q search.Query, res *search.Result, limit int, gaps bool)
 		return nil
 	}
 	switch {
+	case res.Excepted > 0:
+		a.printf("All %s are there too.\n", render.Count(res.Excepted))
 	case q.Text == "":
 		a.printf("%s here has all of the columns %s.\n", nothing(gaps), render.Visible(strings.Join(q.WithColumns, ", ")))
 	default:
@@ -406,7 +429,7 @@ func (a *app) findText(q search.Query, res *search.Result, limit int, gaps bool)
 	}
 	if n := len(outside); n > 0 {
 		a.printf("\nOutside what the options allow there %s:\n", map[bool]string{true: "is a hit", false: "are hits"}[n == 1])
-		if err := a.hitTable(res, outside[:min(n, most)]).Text(a.Stdout, a.width, a.paint); err != nil {
+		if err := a.hitTable(res, outside[:min(n, most)], nil).Text(a.Stdout, a.width, a.paint); err != nil {
 			return err
 		}
 		if n > most {
@@ -423,6 +446,9 @@ func (a *app) findText(q search.Query, res *search.Result, limit int, gaps bool)
 		if err := t.Text(a.Stdout, a.width, a.paint); err != nil {
 			return err
 		}
+	}
+	if len(res.Types) > 0 {
+		a.printf("\nNo column has the type %s; near it are: %s\n", render.Visible(q.Type), render.Visible(strings.Join(res.Types, ", ")))
 	}
 	if len(res.Words) > 0 && len(res.Outside) == 0 {
 		a.printf("\nNames hold words near it: %s\n", render.Visible(strings.Join(res.Words, ", ")))

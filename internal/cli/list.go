@@ -41,12 +41,12 @@ func (a *app) listCommand() *cli.Command {
 }
 
 var (
-	objectColumns = []string{"kind", "database", "name", "on", "columns", "key", "unique", "foreign", "indexes", "method", "predicate", "rows", "size", "state", "age", "owner", "comment"}
+	objectColumns = []string{"kind", "server", "database", "schema", "name", "signature", "on", "columns", "key", "unique", "foreign", "indexes", "method", "predicate", "rows", "size", "state", "age", "taken", "owner", "comment"}
 	objectUsual   = []string{"kind", "database", "name", "on", "columns", "key", "indexes", "rows", "size", "state", "comment"}
 	indexUsual    = []string{"kind", "database", "name", "on", "columns", "unique", "method", "predicate", "size", "state", "comment"}
-	partColumns   = []string{"kind", "database", "object", "name", "type", "nullable", "key", "default", "comment", "text", "age"}
+	partColumns   = []string{"kind", "server", "database", "schema", "object", "name", "type", "nullable", "key", "default", "comment", "text", "age"}
 	partUsual     = []string{"kind", "database", "object", "name", "type", "nullable", "key", "default", "text", "comment"}
-	grantColumns  = []string{"kind", "database", "object", "part", "grantee", "rights", "grantable", "revoked", "owner", "age"}
+	grantColumns  = []string{"kind", "server", "database", "schema", "object", "part", "grantee", "rights", "grantable", "revoked", "owner", "age"}
 	grantUsual    = []string{"kind", "database", "object", "part", "grantee", "rights", "grantable", "revoked"}
 )
 
@@ -716,7 +716,7 @@ func (l *lister) write(columns []string, sources []*catalogue.Snapshot, chosen b
 		return l.json(sources)
 	}
 	plain := a.as == "csv"
-	if plain {
+	if plain && !chosen {
 		columns = l.machineColumns(columns)
 	}
 	t := render.Table{}

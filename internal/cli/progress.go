@@ -28,6 +28,11 @@ func newProgress(w io.Writer) *progress {
 func (p *progress) event(e survey.Event) {
 	where := render.Visible(schema.Location{Server: e.Server, Database: e.Database}.String())
 	switch e.Stage {
+	case "note":
+		if p.terminal && p.written {
+			fmt.Fprint(p.w, "\r\x1b[K")
+		}
+		fmt.Fprintf(p.w, "%s: %s\n", where, render.Visible(e.Note))
 	case "done", "failed":
 		delete(p.running, where)
 		p.done++

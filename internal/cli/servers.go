@@ -1,7 +1,9 @@
 package cli
 
 import (
+	"cmp"
 	"context"
+	"slices"
 	"strings"
 	"time"
 
@@ -115,6 +117,8 @@ type checkRow struct {
 	ReadOnly  string          `json:"read_only,omitempty"`
 	Rights    []string        `json:"rights,omitempty"`
 	Databases []string        `json:"databases,omitempty"`
+	LeftOut   []string        `json:"left_out,omitempty"` // by databases and skip
+	Idle      []string        `json:"idle,omitempty"`     // what the configuration says to no effect
 	Hidden    []schema.Remark `json:"hidden,omitempty"`
 	Error     string          `json:"error,omitempty"`
 }
@@ -171,11 +175,46 @@ func (a *app) check(ctx context.Context, t survey.Target, u string, limit time.D
 	defer session.Close()
 	info := session.Info()
 	row.Version, row.User, row.ReadOnly, row.Rights = info.Version, info.User, info.ReadOnly, info.Rights
-	if row.Databases, row.Hidden, err = session.Databases(ctx); err != nil {
+	names, hidden, err := session.Databases(ctx)
+	if err != nil {
 		return fail(err)
+	}
+	row.Hidden = hidden
+	row.Databases = survey.Chosen(t.Server, names)
+	for _, n := range names {
+		if !slices.Contains(row.Databases, n) {
+			row.LeftOut = append(row.LeftOut, n)
+		}
+	}
+	if t.Server.Files == "" {
+		row.Idle = survey.Idle(t.Server, names, hidden)
+	}
+	for _, n := range row.Databases {
+		more, err := session.Hidden(ctx, n)
+		if err != nil {
+			return fail(err)
+		}
+		for _, k := range more {
+			k.Subject = n
+			row.Hidden = append(row.Hidden, k)
+		}
 	}
 	row.OK = true
 	return row
+}
+
+// byReason puts together the remarks of several databases that say the same.
+func byReason(all []schema.Remark) []schema.Remark {
+	var merged []schema.Remark
+	for _, k := range all {
+		i := slices.IndexFunc(merged, func(m schema.Remark) bool { return m.State == k.State && m.Reason == k.Reason })
+		if i < 0 {
+			merged = append(merged, k)
+		} else {
+			merged[i].Subject += ", " + k.Subject
+		}
+	}
+	return merged
 }
 
 func (a *app) checkText(rows []checkRow) {
@@ -204,8 +243,15 @@ func (a *app) checkText(rows []checkRow) {
 		if len(r.Rights) > 0 {
 			a.printf("  rights: %s\n", render.Visible(strings.Join(r.Rights, ", ")))
 		}
-		a.printf("  databases: %s\n", render.Visible(strings.Join(r.Databases, ", ")))
-		for _, h := range r.Hidden {
+		width := max(0, a.width-4)
+		a.printf("  databases: %s\n", render.Wrap(render.Visible(cmp.Or(strings.Join(r.Databases, ", "), "none")), width, "    "))
+		if len(r.LeftOut) > 0 {
+			a.printf("  left out by the configuration: %s\n", render.Wrap(render.Visible(strings.Join(r.LeftOut, ", ")), width, "    "))
+		}
+		for _, text := range r.Idle {
+			a.printf("  %s\n", render.Wrap(render.Visible(text), width, "    "))
+		}
+		for _, h := range byReason(r.Hidden) {
 			a.printf("  %s\n", a.remark(h))
 		}
 	}

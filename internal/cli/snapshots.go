@@ -23,12 +23,13 @@ func (a *app) snapshotsCommand() *cli.Command {
 		Commands: []*cli.Command{
 			{Name: "label", Usage: "give a snapshot a label, or with \"\" take it away", ArgsUsage: "ADDRESS LABEL", Action: a.snapshotLabel,
 				Description: "Example:\n  echo-atlas snapshots label quay-live/berths release-4"},
-			{Name: "export", Usage: "write a snapshot to one JSON file, or to a folder with a file for each object", ArgsUsage: "ADDRESS", Action: a.snapshotExport,
+			{Name: "export", Usage: "write a snapshot, or some of its objects, to one JSON file, or to a folder with a file for each object", ArgsUsage: "ADDRESS", Action: a.snapshotExport,
 				Description: "An exported snapshot can stand wherever an address is taken: a path that starts with ./, / or ~.\n\n" +
 					"Examples:\n  echo-atlas snapshots export quay-live/berths --out berths.json\n  echo-atlas snapshots export quay-live/berths --into schema\n" +
+					"  echo-atlas snapshots export quay-live@release-4 --into schemas\n" +
 					"  echo-atlas diff ./berths.json quay-dev/berths",
 				Flags: []cli.Flag{&cli.StringFlag{Name: "out", Usage: "the `FILE` to write; stdout if none is named"},
-					&cli.StringFlag{Name: "into", Usage: "the `FOLDER` to write to, which holds nothing else"}}},
+					&cli.StringFlag{Name: "into", Usage: "the `FOLDER` to write to; files in it that are no part of an export stay"}, bareFlag()}},
 			{Name: "import", Usage: "store an exported snapshot in the catalogue", ArgsUsage: "PATH", Action: a.snapshotImport,
 				Description: "Example:\n  echo-atlas snapshots import berths.json --name customer-a",
 				Flags:       []cli.Flag{&cli.StringFlag{Name: "name", Usage: "what to call the server; the name of the file, if none is named"}}},

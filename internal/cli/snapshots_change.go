@@ -14,6 +14,7 @@ import (
 	"echo-atlas/internal/cli/render"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/selection"
 )
 
 // databases resolves addresses to databases as a whole.
@@ -35,8 +36,8 @@ func (a *app) snapshotLabel(ctx context.Context, cmd *cli.Command) error {
 		return usagef("snapshots label takes ADDRESS and LABEL")
 	}
 	label := cmd.Args().Get(1)
-	if strings.ContainsAny(label, "/@") {
-		return usagef("a label cannot hold / or @: it stands behind @ in an address")
+	if err := catalogue.CheckLabel(label); err != nil {
+		return err
 	}
 	c, r, err := a.resolver(ctx, nil)
 	if err != nil {
@@ -49,8 +50,16 @@ func (a *app) snapshotLabel(ctx context.Context, cmd *cli.Command) error {
 	}
 	for i := range all {
 		s := all[i].Contents.Snapshot
-		if err := c.SetLabel(ctx, s, label); err != nil {
+		taken, err := c.SetLabel(ctx, s, label)
+		if err != nil {
 			return err
+		}
+		if label == "" {
+			fmt.Fprintf(a.Stderr, "%s, read %s, has no label now\n", render.Visible(s.Location().String()), s.Taken.Local().Format("2006-01-02 15:04"))
+			continue
+		}
+		if taken != nil {
+			fmt.Fprintf(a.Stderr, "the label %s is taken from the reading of %s\n", render.Visible(label), taken.Taken.Local().Format("2006-01-02 15:04"))
 		}
 		fmt.Fprintf(a.Stderr, "labelled %s, read %s: %s\n", render.Visible(s.Location().String()), s.Taken.Local().Format("2006-01-02 15:04"), render.Visible(label))
 	}
@@ -70,33 +79,55 @@ func (a *app) snapshotExport(ctx context.Context, cmd *cli.Command) error {
 		return err
 	}
 	defer c.Close()
-	address, err := schema.ParseAddress(cmd.Args().First())
+	matches, err := resolveAll(ctx, r, []string{cmd.Args().First()})
 	if err != nil {
 		return err
 	}
-	m, err := r.One(ctx, address)
-	if err != nil {
-		return err
+	sets := selection.Gather(matches)
+	for _, w := range r.Without {
+		fmt.Fprintf(a.Stderr, "left out: %s\n", render.Visible(w.Error()))
 	}
-	if m.Entry != nil || m.Schema != "" {
-		return usagef("%s is no database; a snapshot covers a database", m.Location())
+	if into == "" && len(sets) > 1 {
+		return usagef("%s covers %d databases; write them to a folder with --into", cmd.Args().First(), len(sets))
 	}
-	if into != "" {
-		files, err := c.ExportFiles(ctx, m.Contents.Snapshot)
+	for _, s := range sets {
+		if len(s.Parts) > 0 {
+			return usagef("%s is a part; export its object", s.Parts[0].Location())
+		}
+		var wanted func(schema.ID) bool
+		if !s.Whole {
+			if !cmd.Bool("bare") {
+				s.AddAttached()
+			}
+			wanted = s.Covers
+		}
+		if into != "" {
+			files, err := c.ExportFiles(ctx, s.Contents.Snapshot, wanted)
+			if err != nil {
+				return err
+			}
+			folder := into
+			if len(sets) > 1 {
+				folder = filepath.Join(into, catalogue.SafeName(s.Contents.Snapshot.Database))
+			}
+			if err := a.writeFolder(folder, files); err != nil {
+				return err
+			}
+			continue
+		}
+		text, err := c.Export(ctx, s.Contents.Snapshot, wanted)
 		if err != nil {
 			return err
 		}
-		return a.writeFolder(into, files)
+		if out == "" {
+			_, err = a.Stdout.Write(text)
+			return err
+		}
+		if err := writeWhole(out, text, func(first string) bool { return strings.HasPrefix(first, "{") }); err != nil {
+			return err
+		}
 	}
-	text, err := c.Export(ctx, m.Contents.Snapshot)
-	if err != nil {
-		return err
-	}
-	if out == "" {
-		_, err = a.Stdout.Write(text)
-		return err
-	}
-	return writeWhole(out, text, func(first string) bool { return strings.HasPrefix(first, "{") })
+	return nil
 }
 
 // writeFolder writes files below a folder, and removes files of an earlier export that are not among
@@ -114,10 +145,9 @@ func (a *app) writeFolder(dir string, files map[string][]byte) error {
 			return nil
 		}
 		name, err := filepath.Rel(dir, path)
-		if err == nil && filepath.Ext(name) != ".json" {
-			return usagef("%s holds %s, which is no part of an export; choose an empty folder", dir, name)
+		if name = filepath.ToSlash(name); err == nil && catalogue.IsExportName(name) {
+			old = append(old, name) // other files are somebody else's, and stay
 		}
-		old = append(old, filepath.ToSlash(name))
 		return err
 	})
 	if err != nil && !errors.Is(err, fs.ErrNotExist) {
@@ -125,7 +155,7 @@ func (a *app) writeFolder(dir string, files map[string][]byte) error {
 	}
 	if len(old) > 0 {
 		if _, err := os.Stat(filepath.Join(dir, "snapshot.json")); err != nil {
-			return usagef("%s is not empty and holds no export; choose another folder", dir)
+			return usagef("%s holds %s, and no export; choose another folder", dir, old[0])
 		}
 	}
 	for name, text := range files {

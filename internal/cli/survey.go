@@ -13,6 +13,7 @@ import (
 	"github.com/urfave/cli/v3"
 
 	"echo-atlas/internal/cli/render"
+	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/config"
 	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/schema"
@@ -125,6 +126,9 @@ func (a *app) survey(ctx context.Context, cmd *cli.Command) error {
 	}
 	if cmd.Bool("show-queries") {
 		return a.showQueries(targets)
+	}
+	if err := catalogue.CheckLabel(cmd.String("label")); err != nil {
+		return err
 	}
 	c, err := a.open(ctx)
 	if err != nil {
@@ -258,6 +262,10 @@ func (a *app) surveyText(results []survey.Result, took time.Duration) error {
 	}
 	a.surveyRemarks(results)
 	for _, r := range results {
+		if r.Snapshot != nil && r.Snapshot.TakenFrom != nil {
+			a.printf("\n%s: the label %s is taken from the reading of %s\n", render.Visible(r.Snapshot.Location().String()), render.Visible(r.Snapshot.Label),
+				r.Snapshot.TakenFrom.Taken.Local().Format("2006-01-02 15:04"))
+		}
 		if r.Err == nil {
 			continue
 		}

@@ -54,6 +54,7 @@ var postgresCounts = map[schema.Kind]string{
 	schema.KindTrigger:          `SELECT count(*) FROM pg_trigger x WHERE NOT tgisinternal AND tgparentid = 0`,
 	schema.KindEnum:             `SELECT count(*) FROM pg_type x WHERE typtype = 'e' AND ` + own("pg_type"),
 	schema.KindDomain:           `SELECT count(*) FROM pg_type x WHERE typtype = 'd' AND ` + own("pg_type"),
+	schema.KindBaseType:         `SELECT count(*) FROM pg_type x WHERE typtype = 'b' AND typelem = 0 AND ` + own("pg_type"),
 	schema.KindRange:            `SELECT count(*) FROM pg_type x WHERE typtype = 'r' AND ` + own("pg_type"),
 	schema.KindComposite:        relations("'c'", "true"),
 	schema.KindPolicy:           `SELECT count(*) FROM pg_policy`,

@@ -126,7 +126,7 @@ func (s *MariaDBServer) Engine() engine.Engine { return mariadb.Engine{} }
 func (s *MariaDBServer) Database(t testing.TB, script string) string {
 	t.Helper()
 	url := s.Lasting(t, script)
-	t.Cleanup(func() { _, _ = open(t, "mysql", s.dsn("")).Exec("DROP DATABASE " + s.Engine().Database(url)) })
+	t.Cleanup(func() { _, _ = open(t, "mysql", s.dsn("")).Exec("DROP DATABASE IF EXISTS " + s.Engine().Database(url)) })
 	return url
 }
 
@@ -139,6 +139,14 @@ func (s *MariaDBServer) Lasting(t testing.TB, script string) string {
 	}
 	s.Run(t, s.URL(name), script)
 	return s.URL(name)
+}
+
+// Drop drops a database.
+func (s *MariaDBServer) Drop(t testing.TB, url string) {
+	t.Helper()
+	if _, err := s.Open(t, s.URL("")).Exec("DROP DATABASE " + s.Engine().Database(url)); err != nil {
+		t.Fatal(err)
+	}
 }
 
 // Run runs a script with the client mariadb.

@@ -7,6 +7,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"strconv"
+	"strings"
 	"syscall"
 	"testing"
 	"time"
@@ -129,7 +130,7 @@ func (s *PostgresServer) Database(t testing.TB, script string) string {
 	t.Helper()
 	url := s.Lasting(t, script)
 	t.Cleanup(func() {
-		_, _ = open(t, "pgx", s.URL("postgres")).Exec("DROP DATABASE " + s.Engine().Database(url) + " WITH (FORCE)")
+		_, _ = open(t, "pgx", s.URL("postgres")).Exec("DROP DATABASE IF EXISTS " + s.Engine().Database(url) + " WITH (FORCE)")
 	})
 	return url
 }
@@ -143,6 +144,26 @@ func (s *PostgresServer) Lasting(t testing.TB, script string) string {
 	}
 	s.Run(t, s.URL(name), script)
 	return s.URL(name)
+}
+
+// Drop drops a database.
+func (s *PostgresServer) Drop(t testing.TB, url string) {
+	t.Helper()
+	inside := open(t, "pgx", url)
+	var names sql.NullString
+	if err := inside.QueryRow("SELECT string_agg(quote_ident(subname), E'\n') FROM pg_subscription WHERE subdbid = (SELECT oid FROM pg_database WHERE datname = current_database())").Scan(&names); err != nil {
+		t.Fatal(err)
+	}
+	for _, name := range strings.Fields(names.String) {
+		for _, text := range []string{"ALTER SUBSCRIPTION %s DISABLE", "ALTER SUBSCRIPTION %s SET (slot_name = NONE)", "DROP SUBSCRIPTION %s"} {
+			if _, err := inside.Exec(fmt.Sprintf(text, name)); err != nil {
+				t.Fatal(err)
+			}
+		}
+	}
+	if _, err := s.Open(t, s.URL("postgres")).Exec("DROP DATABASE " + s.Engine().Database(url) + " WITH (FORCE)"); err != nil {
+		t.Fatal(err)
+	}
 }
 
 // Run runs a script with psql.

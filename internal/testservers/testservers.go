@@ -38,6 +38,8 @@ type Server interface {
 	Lasting(t testing.TB, script string) string
 	// Run runs a script in a database with the engine's own client.
 	Run(t testing.TB, url, script string)
+	// Drop drops a database that Database made, so that nothing can lean on it.
+	Drop(t testing.TB, url string)
 	// Open returns a database/sql handle on a database that Database made; it is closed with the test.
 	Open(t testing.TB, url string) *sql.DB
 	// Account returns the server's own account of a database, by queries that share nothing with ours:
@@ -253,6 +255,14 @@ func (SQLite) Run(t testing.TB, url, script string) {
 		script = "VACUUM;" // makes the file
 	}
 	client(t, script, "sqlite3", "-batch", "-bail", sqlite.PathOf(url))
+}
+
+// Drop removes the file.
+func (SQLite) Drop(t testing.TB, url string) {
+	t.Helper()
+	if err := os.Remove(sqlite.PathOf(url)); err != nil {
+		t.Fatal(err)
+	}
 }
 
 // client runs a script with an engine's own client.

@@ -8,12 +8,6 @@ import (
 	"echo-atlas/internal/core/schema"
 )
 
-// SetLabel gives a snapshot a label; "" takes it away.
-func (c *Catalogue) SetLabel(ctx context.Context, s *Snapshot, label string) error {
-	_, err := c.db.ExecContext(ctx, "UPDATE snapshot SET label = ? WHERE id = ?", label, s.ID)
-	return c.explain("writing to", err)
-}
-
 // Of returns all snapshots of a database, the newest first.
 func (c *Catalogue) Of(ctx context.Context, server, database string) ([]*Snapshot, error) {
 	return c.query(ctx, "WHERE server = ? AND database = ? AND path = '' ORDER BY id DESC", server, database)

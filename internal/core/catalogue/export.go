@@ -30,14 +30,18 @@ type header struct {
 	Family      string          `json:"family,omitempty"`
 	Taken       time.Time       `json:"taken"` // of the first reading with this content
 	Count       int             `json:"count"`
+	Checksum    string          `json:"checksum,omitempty"` // of all objects
 	Remarks     []schema.Remark `json:"remarks,omitempty"`
 }
 
-const exportFormat = "echo-atlas snapshot 1"
+const (
+	exportFormat    = "echo-atlas snapshot 2"
+	exportFormatOne = "echo-atlas snapshot 1" // with a hash for each object, and texts in one string
+)
 
-// exported is an object with its content hash and what it needs.
+// exported is an object and what it needs.
 type exported struct {
-	Hash   string         `json:"hash"`
+	Hash   string         `json:"hash,omitempty"` // of the object, in the first format
 	Object *schema.Object `json:"object"`
 	Needs  []exportedNeed `json:"needs,omitempty"`
 }
@@ -70,7 +74,8 @@ func (e *ExportError) Error() string {
 	return fmt.Sprintf("%s is no exported snapshot that can be trusted: %s", e.Path, e.Reason)
 }
 
-func (c *Catalogue) document(ctx context.Context, s *Snapshot) (*document, error) {
+// document gathers what is exported of a snapshot: the objects that are wanted, all if wanted is nil.
+func (c *Catalogue) document(ctx context.Context, s *Snapshot, wanted func(schema.ID) bool) (*document, error) {
 	t, err := c.Contents(ctx, s)
 	if err != nil {
 		return nil, err
@@ -79,9 +84,14 @@ func (c *Catalogue) document(ctx context.Context, s *Snapshot) (*document, error
 	if err != nil {
 		return nil, err
 	}
-	entries := make([]*Entry, len(t.Entries))
-	for i := range entries {
-		entries[i] = &t.Entries[i]
+	var entries []*Entry
+	at := make([]int, len(t.Entries)) // by entry of the snapshot: its place among those that are exported, -1 for none
+	for i := range t.Entries {
+		at[i] = -1
+		if wanted == nil || wanted(t.Entries[i].ID) {
+			at[i] = len(entries)
+			entries = append(entries, &t.Entries[i])
+		}
 	}
 	objects, err := c.Objects(ctx, entries)
 	if err != nil {
@@ -95,9 +105,12 @@ func (c *Catalogue) document(ctx context.Context, s *Snapshot) (*document, error
 	if len(same) > 0 {
 		taken = same[0].Taken
 	}
-	d := &document{header: header{exportFormat, s.Model, s.Server, s.Database, s.Engine, s.Version, s.Environment, s.Family, taken, len(objects), s.Remarks}, Objects: []exported{}}
-	for i, o := range objects {
-		d.Objects = append(d.Objects, exported{Hash: entries[i].Hash.String(), Object: o})
+	d := &document{header: header{exportFormat, s.Model, s.Server, s.Database, s.Engine, s.Version, s.Environment, s.Family, taken, len(objects), checksumOf(objects), s.Remarks}, Objects: []exported{}}
+	if len(objects) < len(t.Entries) {
+		d.Remarks = append(slices.Clone(d.Remarks), schema.Remark{State: "unread", Reason: fmt.Sprintf("only a part of the database was exported: %d of %d objects", len(objects), len(t.Entries))})
+	}
+	for _, o := range objects {
+		d.Objects = append(d.Objects, exported{Object: o})
 	}
 	structural := map[string]bool{}
 	for _, dep := range schema.Structural(objects) {
@@ -106,16 +119,31 @@ func (c *Catalogue) document(ctx context.Context, s *Snapshot) (*document, error
 	for i := range g.Edges {
 		e := &g.Edges[i]
 		from, to := g.Ends[e.From], g.Ends[e.To]
-		a, b := entries[from.Entry].ID, entries[to.Entry].ID
+		if at[from.Entry] < 0 {
+			continue
+		}
+		a, b := t.Entries[from.Entry].ID, t.Entries[to.Entry].ID
 		dep := schema.Dependency{From: schema.End{ID: a, Part: from.Part}, To: schema.End{ID: b, Part: to.Part}, Evidence: g.Evidence(e), Reason: g.Reason(e),
 			Line: int(e.Line), Column: int(e.Column), Text: g.Text(e)}
 		if structural[fmt.Sprint(dep)] {
 			continue // follows from the objects
 		}
-		d.Objects[from.Entry].Needs = append(d.Objects[from.Entry].Needs, exportedNeed{from.Part, b.Kind, b.Schema, b.Table, b.Name, b.Signature, to.Part,
+		d.Objects[at[from.Entry]].Needs = append(d.Objects[at[from.Entry]].Needs, exportedNeed{from.Part, b.Kind, b.Schema, b.Table, b.Name, b.Signature, to.Part,
 			dep.Evidence, dep.Reason, dep.Line, dep.Column, dep.Text})
 	}
 	return d, nil
+}
+
+// checksumOf returns a hash over objects, in the order of their identifiers.
+func checksumOf(objects []*schema.Object) string {
+	sorted := slices.Clone(objects)
+	slices.SortFunc(sorted, func(a, b *schema.Object) int { return a.ID().Compare(b.ID()) })
+	var all []byte
+	for _, o := range sorted {
+		h := schema.HashOf(schema.AppendObject(nil, o))
+		all = append(all, h[:]...)
+	}
+	return schema.HashOf(all).String()
 }
 
 func canonical(v any) ([]byte, error) {
@@ -124,12 +152,13 @@ func canonical(v any) ([]byte, error) {
 	e.SetEscapeHTML(false)
 	e.SetIndent("", "  ")
 	err := e.Encode(v)
-	return b.Bytes(), err
+	return splitLines(b.Bytes()), err
 }
 
-// Export returns a snapshot as one file of canonical JSON: the same content has the same bytes.
-func (c *Catalogue) Export(ctx context.Context, s *Snapshot) ([]byte, error) {
-	d, err := c.document(ctx, s)
+// Export returns a snapshot as one file of canonical JSON: the same content has the same bytes. Of its objects those
+// are exported that are wanted, all if wanted is nil.
+func (c *Catalogue) Export(ctx context.Context, s *Snapshot, wanted func(schema.ID) bool) ([]byte, error) {
+	d, err := c.document(ctx, s, wanted)
 	if err != nil {
 		return nil, err
 	}
@@ -141,8 +170,8 @@ const headerFile = "snapshot.json"
 
 // ExportFiles returns a snapshot as files of a folder, by their paths within it: a header, and a file for
 // each object. Names are safe on every file system.
-func (c *Catalogue) ExportFiles(ctx context.Context, s *Snapshot) (map[string][]byte, error) {
-	d, err := c.document(ctx, s)
+func (c *Catalogue) ExportFiles(ctx context.Context, s *Snapshot, wanted func(schema.ID) bool) (map[string][]byte, error) {
+	d, err := c.document(ctx, s, wanted)
 	if err != nil {
 		return nil, err
 	}
@@ -156,6 +185,22 @@ func (c *Catalogue) ExportFiles(ctx context.Context, s *Snapshot) (map[string][]
 		}
 	}
 	return files, nil
+}
+
+// IsExportName reports whether a path within a folder may be that of a file of an export: the header, or a file of an
+// object in the folder of its kind.
+func IsExportName(path string) bool {
+	if path == headerFile {
+		return true
+	}
+	folder, name, ok := strings.Cut(path, "/")
+	_, kind := schema.ParseKind(folder)
+	return ok && kind && !strings.Contains(name, "/") && strings.HasSuffix(name, ".json")
+}
+
+// SafeName returns a name as the name of a file or folder on every file system.
+func SafeName(name string) string {
+	return strings.TrimSuffix(strings.TrimPrefix(fileName(schema.ID{Kind: schema.KindDatabase, Name: name}), "database/"), ".json")
 }
 
 // fileName returns the path of an object within the folder: kind/schema.name.json. A name that is not
@@ -214,12 +259,16 @@ func Import(path string) (*schema.Reading, Origin, error) {
 				}
 				return err
 			}
-			if e.IsDir() || filepath.Ext(file) != ".json" || filepath.Dir(file) == filepath.Clean(path) {
-				return nil
+			name, relErr := filepath.Rel(path, file)
+			if name = filepath.ToSlash(name); relErr != nil || e.IsDir() || name == headerFile || !IsExportName(name) {
+				return relErr
 			}
 			var x exported
 			if err := decodeStrict(file, &x); err != nil {
 				return err
+			}
+			if x.Object != nil && fileName(x.Object.ID()) != name {
+				return &ExportError{file, "the object in it belongs into " + fileName(x.Object.ID())}
 			}
 			d.Objects, places = append(d.Objects, x), append(places, file)
 			return nil
@@ -234,7 +283,7 @@ func Import(path string) (*schema.Reading, Origin, error) {
 		return nil, Origin{}, &ExportError{path, fmt.Sprintf(format, args...)}
 	}
 	switch {
-	case d.Format != exportFormat:
+	case d.Format != exportFormat && d.Format != exportFormatOne:
 		return refuse("its format is %q, not %q", d.Format, exportFormat)
 	case d.Model > schema.ModelVersion:
 		return refuse("it was written by a later version of this program")
@@ -250,7 +299,7 @@ func Import(path string) (*schema.Reading, Origin, error) {
 		if x.Object == nil {
 			return refuse("%s holds no object", place)
 		}
-		if hash := schema.HashOf(schema.AppendObject(nil, x.Object)).String(); hash != x.Hash {
+		if hash := schema.HashOf(schema.AppendObject(nil, x.Object)).String(); d.Format == exportFormatOne && hash != x.Hash {
 			return refuse("%s, %s, is not what was exported (its content does not match its hash)", place, x.Object.ID().Qualified())
 		}
 		r.Objects = append(r.Objects, x.Object)
@@ -261,6 +310,9 @@ func Import(path string) (*schema.Reading, Origin, error) {
 			})
 		}
 	}
+	if d.Format == exportFormat && checksumOf(r.Objects) != d.Checksum {
+		return refuse("it is not what was exported: its objects do not match its checksum; export it anew")
+	}
 	return r, Origin{Server: d.Server, Environment: d.Environment, Family: d.Family}, nil
 }
 
@@ -270,6 +322,7 @@ func decodeStrict(path string, into any) error {
 	if err != nil {
 		return fmt.Errorf("reading an exported snapshot: %w", err)
 	}
+	text = joinLines(text)
 	d := json.NewDecoder(bytes.NewReader(text))
 	d.DisallowUnknownFields()
 	err = d.Decode(into)

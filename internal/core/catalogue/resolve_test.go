@@ -187,7 +187,7 @@ func TestResolvePath(t *testing.T) {
 	c, r := harbours(t)
 	defer c.Close()
 	latest := r.Latest()
-	text, err := c.Export(context.Background(), latest[len(latest)-1])
+	text, err := c.Export(context.Background(), latest[len(latest)-1], nil)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -69,6 +69,14 @@ func (c *Catalogue) Save(ctx context.Context, from Origin, r *schema.Reading) (*
 	for _, o := range r.Objects {
 		s.Counts[o.Kind]++
 	}
+	if err := CheckLabel(s.Label); err != nil {
+		return nil, nil, err
+	}
+	if s.Label != "" {
+		if s.TakenFrom, err = c.labelled(ctx, s, s.Label); err != nil {
+			return nil, nil, err
+		}
+	}
 	if err := beside.Wait(); err != nil {
 		return nil, nil, err
 	}
@@ -429,6 +437,12 @@ func (w *saver) write(ctx context.Context, s *Snapshot, needs, measures []byte) 
 	}
 	if s.ID, err = res.LastInsertId(); err != nil {
 		return err
+	}
+	if s.Label != "" && s.Path == "" { // one label stands on one reading
+		_, err := tx.ExecContext(ctx, "UPDATE snapshot SET label = '' WHERE server = ? AND database = ? AND path = '' AND label = ? AND id <> ?", s.Server, s.Database, s.Label, s.ID)
+		if err != nil {
+			return err
+		}
 	}
 	return tx.Commit()
 }

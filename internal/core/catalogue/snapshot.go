@@ -34,6 +34,9 @@ type Snapshot struct {
 	// Pair is what the counterparts of the database are called, where that is not its own name.
 	Pair string
 
+	// TakenFrom is the reading that bore the label before, of a snapshot that was just stored.
+	TakenFrom *Snapshot
+
 	needs, measures schema.Hash
 }
 

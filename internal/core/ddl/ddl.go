@@ -106,6 +106,7 @@ func Write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 	needs := needsOf(g, t, selected)
 	var all []engine.Statement
 	assumed := map[schema.ID]bool{}
+	var executing []int // places of statements that may run routines
 	for _, object := range objects {
 		id := object.ID()
 		if object.Setting(schema.System) != "" {
@@ -118,7 +119,10 @@ func Write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 			return nil, fmt.Errorf("writing %s: %w", id.Qualified(), err)
 		}
 		if len(statements) > 0 {
-			require(&statements[0], e, o.Rename.needs(needs[id], e))
+			require(&statements[0], &s.traits, id.Kind, o.Rename.needs(needs[id], e))
+			if slices.Contains(s.traits.Executing, id.Kind) {
+				executing = append(executing, len(all))
+			}
 		}
 		for _, n := range needs[id] {
 			if !selected[n.id] && n.id != id {
@@ -130,6 +134,7 @@ func Write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 	if err := o.Rename.check(containersOf(t), ownersOf(t)); err != nil {
 		return nil, err
 	}
+	waitForRoutines(all, executing)
 	if s.Statements, err = Order(takeIn(all)); err != nil {
 		return nil, fmt.Errorf("ordering the script: %w", err)
 	}
@@ -243,10 +248,57 @@ func takeIn(all []engine.Statement) []engine.Statement {
 	return kept
 }
 
+// waitForRoutines lets statements that run a routine wait for all routines, as far as they can: what a routine calls
+// in turn is not known before its body is understood.
+func waitForRoutines(all []engine.Statement, executing []int) {
+	var routines []engine.Resource
+	for i := range all {
+		if all[i].Subject.Kind.IsRoutine() && len(all[i].Provides) > 0 && all[i].Step == 0 {
+			routines = append(routines, all[i].Provides...)
+		}
+	}
+	runs := func(list []engine.Resource) bool {
+		return slices.ContainsFunc(list, func(r engine.Resource) bool { return r.What == schema.RoutineNames })
+	}
+	for _, i := range executing {
+		s := &all[i]
+		runsAny := runs(s.Requires) || runs(s.Wishes)
+		for k := range s.Cuts {
+			if runs(s.Cuts[k].Requires) {
+				runsAny = true
+				s.Cuts[k].Apart.Wishes = append(s.Cuts[k].Apart.Wishes, routines...)
+			}
+		}
+		if runsAny {
+			s.Wishes = append(slices.Clone(s.Wishes), routines...)
+			if s.Subject.Kind == schema.KindMaterialisedView { // it is filled, and a routine may read any relation
+				s.Wishes = append(s.Wishes, relationsOf(all)...)
+			}
+		}
+	}
+}
+
+// relationsOf returns the tables and views that statements make.
+func relationsOf(all []engine.Statement) []engine.Resource {
+	var list []engine.Resource
+	for i := range all {
+		for _, r := range all[i].Provides {
+			if r.What == schema.RelationNames && all[i].Subject.Kind != schema.KindMaterialisedView {
+				list = append(list, r)
+			}
+		}
+	}
+	return list
+}
+
 // require adds the dependencies of an object to the statement that makes it.
-func require(s *engine.Statement, e engine.Engine, needs []need) {
+func require(s *engine.Statement, t *engine.Traits, kind schema.Kind, needs []need) {
+	lax := t.LaxNeeds || slices.Contains(t.LaxKinds, kind)
 	for _, n := range needs {
 		r := engine.ResourceOf(n.id)
+		if n.id.Kind == schema.KindBaseType && !s.FirstForms {
+			s.Requires = append(s.Requires, engine.WholeOf(r))
+		}
 		cut := -1
 		if n.part != "" {
 			cut = slices.IndexFunc(s.Cuts, func(c engine.Cut) bool { return c.Part == n.part })
@@ -257,7 +309,7 @@ func require(s *engine.Statement, e engine.Engine, needs []need) {
 			s.Cuts[cut].Requires = append(s.Cuts[cut].Requires, r)
 			s.Cuts[cut].Apart.Requires = append(s.Cuts[cut].Apart.Requires, r)
 		case mentions(s, r):
-		case e.Traits().LaxNeeds:
+		case lax:
 			s.Wishes = append(s.Wishes, r)
 		default:
 			s.Requires = append(s.Requires, r)

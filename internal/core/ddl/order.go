@@ -77,6 +77,9 @@ func newGraph(list []engine.Statement) *graph {
 		for _, r := range list[i].Provides {
 			g.providers[r] = append(g.providers[r], i)
 		}
+		for _, r := range list[i].Whole {
+			g.providers[r] = append(g.providers[r], i)
+		}
 		for _, c := range list[i].Cuts {
 			for _, r := range c.Provides {
 				g.providers[r] = append(g.providers[r], i)
@@ -224,7 +227,7 @@ func (g *graph) cut(components [][]int) (next []engine.Statement, progress bool)
 				stub := *s.Stub
 				stub.Provides, stub.Undo = s.Provides, s.Undo
 				apart = append(apart, stub)
-				s.Stub, s.Provides, s.Undo = nil, nil, s.Reducing
+				s.Stub, s.Provides, s.Undo = nil, nil, s.Reducing // Whole stays
 				if s.Completing != "" {
 					s.Head = s.Completing
 				}

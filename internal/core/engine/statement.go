@@ -23,6 +23,12 @@ func ResourceOf(id schema.ID) Resource {
 	return r
 }
 
+// WholeOf returns the resource that only the complete form of an object provides.
+func WholeOf(r Resource) Resource {
+	r.What = "whole " + r.What
+	return r
+}
+
 // Setting is a session setting, and the statement that makes it.
 type Setting struct{ Name, Text string }
 
@@ -60,9 +66,15 @@ type Statement struct {
 	// Stub makes a first form of the object that others can refer to; it provides what the statement does.
 	// It is used, with the statement after it, only where a cycle cannot be cut otherwise.
 	Stub *Statement
+	// Whole is provided by the statement alone, not by its stub: what cannot make do with the first form requires it.
+	Whole []Resource
 	// Completing is the head of the statement where the stub was made before, "" if it is the same;
 	// Reducing makes a stub of it again.
 	Completing, Reducing string
+	// FirstForms says that the statement can make do with first forms of types.
+	FirstForms bool
+	// Brackets says that the text has its brackets even without items.
+	Brackets bool
 	// Late says that the statement comes after all that are not: others would feel its effect.
 	Late bool
 }
@@ -91,6 +103,9 @@ func (s *Statement) Text() string {
 				items = append(items, c.Item)
 			}
 		}
+	}
+	if len(items) == 0 && s.Brackets {
+		return s.Head + " ()" + s.Tail
 	}
 	if len(items) == 0 {
 		return s.Head + s.Tail

@@ -6,7 +6,7 @@ import "strings"
 // version than the one a snapshot was read with was not recorded there. The `n` tag numbers a field in
 // the compact form: a number, once used, is never given to another field; `since` names the version
 // that brought the field, where that is not the first.
-const ModelVersion = 2
+const ModelVersion = 3
 
 // ID identifies an object within one database.
 type ID struct {
@@ -220,6 +220,8 @@ type Key struct {
 	Timing   string     `json:"timing,omitempty" n:"5"` // "", "deferrable" or "initially deferred"
 	Comment  string     `json:"comment,omitempty" n:"6" aspect:"comments"`
 	Settings []Property `json:"settings,omitempty" n:"7"`
+	// Inherited says that the key of a partition is part of its parent's.
+	Inherited bool `json:"inherited,omitempty" n:"8,since=3"`
 }
 
 // PartKey returns what keys are matched by: the name, or where there is none, kind and columns.
@@ -278,6 +280,8 @@ type ForeignKey struct {
 	// RefIndex is the unique index that the reference rests on, where no key of the other table does.
 	RefIndex string `json:"ref_index,omitempty" n:"13"`
 	Disabled bool   `json:"disabled,omitempty" n:"14,since=2"`
+	// Inherited says that the foreign key of a partition is part of its parent's, under a name of its own.
+	Inherited bool `json:"inherited,omitempty" n:"15,since=3"`
 }
 
 // PartKey returns the name, or where there is none, the columns.

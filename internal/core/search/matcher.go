@@ -18,6 +18,7 @@ type matcher struct {
 	rare    int    // which of its bytes is the rarest
 	pattern string // whole name with wildcards
 	regex   *regexp.Regexp
+	words   []string   // folded, of a phrase: what regex does not match is found if it holds all of them
 	any     []*matcher // what one of these finds, instead of the above
 }
 
@@ -80,22 +81,64 @@ func matcherOf(q Query) (*matcher, error) {
 // joint is what may stand between the words of a phrase.
 const joint = `[\s_.-]*`
 
-// phrase finds words that follow each other, however a name joins them: a blank, an underscore, a capital.
+// phrase finds words in a name, however it joins them: a blank, an underscore, a capital. Best are names in which
+// they follow each other; those that hold them in another order, or apart, are found too.
 func phrase(words []string, whole bool) (*matcher, error) {
 	longest := ""
 	quoted := make([]string, len(words))
+	m := &matcher{}
 	for i, w := range words {
 		quoted[i] = regexp.QuoteMeta(w)
 		if len(w) > len(longest) {
 			longest = w
 		}
+		if !whole {
+			m.words = append(m.words, catalogue.FoldLine(w))
+		}
 	}
 	expression := strings.Join(quoted, joint)
 	if whole {
-		expression = "^" + expression + "$"
+		const most = 4 // words, of which all orders are tried
+		if len(words) <= most {
+			expression = strings.Join(orders(quoted), "|")
+		}
+		expression = "^(?:" + expression + ")$"
 	}
-	re, err := regexp.Compile("(?i)" + expression)
-	return &matcher{regex: re, literal: catalogue.FoldLine(longest)}, err
+	var err error
+	m.regex, err = regexp.Compile("(?i)" + expression)
+	m.literal = catalogue.FoldLine(longest)
+	return m, err
+}
+
+// orders returns words in all orders, joined.
+func orders(words []string) []string {
+	if len(words) == 1 {
+		return words
+	}
+	var all []string
+	for i, w := range words {
+		rest := slices.Delete(slices.Clone(words), i, i+1)
+		for _, tail := range orders(rest) {
+			all = append(all, w+joint+tail)
+		}
+	}
+	return all
+}
+
+// apart returns where all the words of a phrase stand, nil if one does not.
+func (m *matcher) apart(name, folded string) [][2]int {
+	var spans [][2]int
+	for _, w := range m.words {
+		i := strings.Index(folded, w)
+		if i < 0 {
+			return nil
+		}
+		spans = append(spans, [2]int{i, i + len(w)})
+	}
+	if len(folded) != len(name) { // folding changed the length: mark the whole
+		return [][2]int{{0, len(name)}}
+	}
+	return union(spans)
 }
 
 // required returns the longest text that everything an expression matches holds, folded; "" if there is
@@ -141,6 +184,9 @@ func (m *matcher) spans(name, folded string) [][2]int {
 			if s[1] > s[0] {
 				spans = append(spans, [2]int{s[0], s[1]})
 			}
+		}
+		if spans == nil && m.words != nil {
+			return m.apart(name, folded)
 		}
 		return spans
 	case m.pattern != "":

@@ -27,6 +27,8 @@ type Query struct {
 	// matches a pattern.
 	Environments []string
 	Type         string
+	// CanonicalType returns the one spelling of a type that stands for all of an engine's. It may be nil.
+	CanonicalType func(engine, typ string) string
 	// WithColumns limits the search to objects that have a column for each of these patterns. Without a Text
 	// the objects themselves are the hits.
 	WithColumns []string
@@ -110,6 +112,9 @@ type Result struct {
 	Outside []*Hit // hits that the limits of the query leave out, when nothing else was found
 	Near    []schema.Location
 	Words   []string // near words inside names
+	// Excepted is how many hits were left out because what Except covers has them too.
+	Excepted int
+	Types    []string // of columns, near the one that was asked for
 
 	matcher, texts *matcher
 }
@@ -174,11 +179,13 @@ func Find(ctx context.Context, c *catalogue.Catalogue, r *catalogue.Resolver, q 
 	if err != nil {
 		return nil, err
 	}
+	q0 := q
+	types := &typeFinder{wanted: q.Type, canonical: q.CanonicalType}
 	find := func(snapshots []*catalogue.Snapshot, q *Query, m *matcher) (*keeper, error) {
 		workers := min(4, runtime.GOMAXPROCS(0))
 		finders := make([]finder, workers)
 		for i := range finders {
-			finders[i] = finder{q: q, m: m, texts: texts, columns: columns, except: except, objectsOnly: objectsOnly, keeper: keeper{most: q.Most, few: q.Few, in: map[*catalogue.Snapshot]int{}, worst: rankOf{math.MaxInt32, math.MaxInt64}}}
+			finders[i] = finder{q: q, m: m, texts: texts, columns: columns, except: except, objectsOnly: objectsOnly, types: typeFinder{wanted: q.Type, canonical: q.CanonicalType}, keeper: keeper{most: q.Most, few: q.Few, in: map[*catalogue.Snapshot]int{}, worst: rankOf{math.MaxInt32, math.MaxInt64}}}
 		}
 		err := c.Scan(ctx, snapshots, workers, func(worker int, k *catalogue.Chunk) error {
 			f := &finders[worker]
@@ -193,6 +200,7 @@ func Find(ctx context.Context, c *catalogue.Catalogue, r *catalogue.Resolver, q 
 		for i := range finders[1:] {
 			best.hits = append(best.hits, finders[i+1].hits...)
 			best.total += finders[i+1].total
+			finders[0].excepted += finders[i+1].excepted
 			for s, n := range finders[i+1].in {
 				best.in[s] += n
 			}
@@ -201,6 +209,12 @@ func Find(ctx context.Context, c *catalogue.Catalogue, r *catalogue.Resolver, q 
 		if err != nil {
 			return nil, err
 		}
+		if q.Type != "" {
+			for i := range finders {
+				types.merge(&finders[i].types)
+			}
+		}
+		res.Excepted = max(res.Excepted, finders[0].excepted)
 		return best, identify(best.hits)
 	}
 	best, err := find(res.Sources, &q, m)
@@ -222,6 +236,9 @@ func Find(ctx context.Context, c *catalogue.Catalogue, r *catalogue.Resolver, q 
 			return nil, err
 		}
 		res.Outside = outside.hits
+	}
+	if wanted := q0.Type; wanted != "" && !types.matchesAny {
+		res.Types = types.near(wanted)
 	}
 	if !q.Regex {
 		return res, res.near(ctx, c, latest, q, func(q Query, m *matcher) (*keeper, error) { return find(latest, &q, m) })
@@ -280,6 +297,8 @@ type finder struct {
 	columns     []*matcher
 	except      *except
 	objectsOnly bool
+	excepted    int
+	types       typeFinder
 	texts       *matcher
 	lines       []catalogue.LineAt // of the last chunk, for the next one to use the memory again
 	textLines   []textLine
@@ -379,7 +398,7 @@ func (f *finder) inNames(k *catalogue.Chunk, have map[int]bool, reach reach) err
 		if kind == "" {
 			kind = k.Kind()
 		}
-		if !wantedKind(f.q.Kinds, kind) || f.q.Type != "" && (l.Part != schema.KindColumn || !schema.MatchPattern(f.q.Type, l.Type)) {
+		if !wantedKind(f.q.Kinds, kind) || f.q.Type != "" && (l.Part != schema.KindColumn || !f.types.matches(k.Snapshot.Engine, l.Type)) {
 			return true
 		}
 		if reach != everywhere || f.except != nil {
@@ -387,7 +406,11 @@ func (f *finder) inNames(k *catalogue.Chunk, have map[int]bool, reach reach) err
 			if id, broken = identity(k, &l); broken != nil {
 				return false
 			}
-			if !within(f.q.Within, k.Snapshot, &id) || f.except.has(k.Snapshot, id, l.Part, l.Name) {
+			if !within(f.q.Within, k.Snapshot, &id) {
+				return true
+			}
+			if f.except.has(k.Snapshot, id, l.Part, l.Name) {
+				f.excepted++
 				return true
 			}
 		}

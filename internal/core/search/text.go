@@ -19,6 +19,9 @@ func newTextMatcher(q Query) (*matcher, error) {
 	whole := q.Whole
 	q.Whole = false
 	m, err := newMatcher(q)
+	if m != nil {
+		m.words = nil // in a text the words of a phrase follow each other
+	}
 	if err != nil || m.pattern == "" && !whole {
 		return m, err
 	}
@@ -120,7 +123,7 @@ func (f *finder) inTexts(k *catalogue.Chunk, have map[int]bool, reach reach) err
 		if kind == "" {
 			kind = k.Kind()
 		}
-		if have != nil && !have[t.Entry] || !wantedKind(f.q.Kinds, kind) || f.q.Type != "" && (t.Part != schema.KindColumn || !schema.MatchPattern(f.q.Type, t.Type)) {
+		if have != nil && !have[t.Entry] || !wantedKind(f.q.Kinds, kind) || f.q.Type != "" && (t.Part != schema.KindColumn || !f.types.matches(k.Snapshot.Engine, t.Type)) {
 			return false, nil
 		}
 		if reach == everywhere && f.except == nil {

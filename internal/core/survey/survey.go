@@ -34,6 +34,7 @@ type Event struct {
 	Objects          int
 	Took             time.Duration
 	Err              error
+	Note             string // of the stage "note": something that the user should be told of the server
 }
 
 // Result is the outcome for one database, or for a server that could not be reached.
@@ -153,6 +154,15 @@ func (r *run) server(ctx context.Context, t Target) {
 		r.finish(Result{Server: t.Server.Name, Environment: t.Server.Environment, Err: err})
 		return
 	}
+	if t.Server.Files != "" {
+		var names []string
+		for _, url := range urls {
+			names = append(names, r.databaseOf(url))
+		}
+		for _, idle := range Idle(t.Server, names, nil) {
+			r.tell(Event{Server: t.Server.Name, Stage: "note", Note: idle})
+		}
+	}
 	var all sync.WaitGroup
 	for _, url := range urls {
 		all.Go(func() {
@@ -206,6 +216,11 @@ func (r *run) url(ctx context.Context, t Target, url string) {
 				Err: fmt.Errorf("database %s stayed hidden: %s", schema.QuotePart(remark.Subject), remark.Reason)})
 		}
 	}
+	if t.Server.Files == "" {
+		for _, idle := range Idle(t.Server, names, remarks) {
+			r.tell(Event{Server: t.Server.Name, Stage: "note", Note: idle})
+		}
+	}
 	names = slices.DeleteFunc(names, func(n string) bool { return !chosen(t.Server, n) })
 	for _, missing := range t.Server.Databases {
 		name := schema.Name{Text: missing}
@@ -233,6 +248,32 @@ func (r *run) url(ctx context.Context, t Target, url string) {
 	}
 	release()
 	all.Wait()
+}
+
+// Idle returns what the configuration says of a server's databases to no effect: patterns of databases and skip that
+// none of the names fits.
+func Idle(s config.Server, names []string, hidden []schema.Remark) []string {
+	fits := func(p string) bool {
+		is := func(n string) bool { return p == n || schema.MatchPattern(p, n) }
+		return slices.ContainsFunc(names, is) || slices.ContainsFunc(hidden, func(k schema.Remark) bool { return is(k.Subject) })
+	}
+	var idle []string
+	for _, p := range s.Databases {
+		if (schema.Name{Text: p}).IsPattern() && !fits(p) {
+			idle = append(idle, fmt.Sprintf("databases = [%q] fits no database of the server", p))
+		}
+	}
+	for _, p := range s.Skip {
+		if database, _, _ := strings.Cut(p, "/"); !fits(database) {
+			idle = append(idle, fmt.Sprintf("skip = [%q] fits no database of the server", p))
+		}
+	}
+	return idle
+}
+
+// Chosen returns those of the databases of a server that the configuration wants.
+func Chosen(s config.Server, names []string) []string {
+	return slices.DeleteFunc(slices.Clone(names), func(n string) bool { return !chosen(s, n) })
 }
 
 // chosen reports whether the configuration wants a database.
@@ -269,10 +310,16 @@ func (r *run) skipObjects(s config.Server, reading *schema.Reading) {
 	for _, p := range s.Skip {
 		database, object, ok := strings.Cut(p, "/")
 		if ok && schema.MatchPattern(database, reading.Database) {
+			before := len(reading.Objects)
 			reading.Objects = slices.DeleteFunc(reading.Objects, func(o *schema.Object) bool {
 				id := o.ID()
 				return schema.MatchPattern(object, id.Name) || schema.MatchPattern(object, id.String()) || o.On() != "" && schema.MatchPattern(object, o.On())
 			})
+			if left := before - len(reading.Objects); left > 0 {
+				reading.Remarks = append(reading.Remarks, schema.Remark{State: "unread", Reason: fmt.Sprintf("the configuration skips %q: %d objects", p, left)})
+			} else if !strings.ContainsAny(database, "*%?") {
+				reading.Remarks = append(reading.Remarks, schema.Remark{State: "note", Reason: fmt.Sprintf("skip = [%q] fits no object of the database", p)})
+			}
 		}
 	}
 }

@@ -21,6 +21,9 @@ func (r *reader) assemble() {
 			Grants: r.grants[[2]uint32{pgNamespace, n.oid}],
 		})
 	}
+	for i, c := range r.constraints {
+		r.constraintAt[c.oid] = i
+	}
 	for _, c := range r.constraints {
 		if x := r.indexes[c.index]; x != nil {
 			x.ofConstraint = x.ofConstraint || c.kind != 'f'
@@ -99,6 +102,9 @@ func (r *reader) object(c *class) *schema.Object {
 				o.Relation.Parents = append(o.Relation.Parents, schema.Parent{Schema: to.schema, Table: to.name, Bound: p.bound})
 			}
 		}
+		if r.joinsLater(c) {
+			o.Settings = append(o.Settings, schema.Property{Name: joinsLater, Value: "with columns in an order of its own"})
+		}
 		return o
 	case 'v', 'm':
 		o := relation(schema.KindView)
@@ -113,12 +119,21 @@ func (r *reader) object(c *class) *schema.Object {
 			return nil
 		}
 		on := r.classes[x.relation]
-		if on == nil {
+		if on == nil || r.leftOut(pgClass, x.relation) { // an index on an extension's own table is the extension's
 			return nil
 		}
 		o := &schema.Object{Kind: schema.KindIndex, Index: r.indexBody(c, x)}
-		if !x.valid {
+		switch {
+		case !x.valid && c.kind == 'I':
+			o.Settings = append(o.Settings, schema.Property{Name: "invalid", Value: onNotAll})
+		case !x.valid:
 			o.Settings = append(o.Settings, schema.Property{Name: "invalid", Value: "yes"})
+		}
+		if parent := r.classes[r.indexParents[c.oid]]; parent != nil {
+			if whole := r.indexes[parent.oid]; whole != nil && !whole.valid { // of others the server attaches the parts itself
+				o.Settings = append(o.Settings, schema.Property{Name: partOfIndex, Value: qualify(parent.schema, parent.name)}, schema.Property{Name: partOfIndex + " in", Value: parent.schema},
+					schema.Property{Name: partOfIndex + " named", Value: parent.name})
+			}
 		}
 		return o
 	case 'S':
@@ -224,7 +239,7 @@ func (r *reader) columnSettings(c *class, col *schema.Column, extras []schema.Pr
 	var all []schema.Property
 	for _, p := range extras {
 		if p.Name == "inherited" {
-			if c.partition {
+			if c.partition || r.joinsLater(c) {
 				continue // it is made with the column, and attached
 			}
 			var own []string
@@ -288,6 +303,17 @@ func (r *reader) columnNames(relation uint32, numbers []int) []string {
 	return names
 }
 
+// renamedForPartition reports whether a foreign key is what a partition has of its parent's, under another name. What
+// a table has for each partition of the table that it refers to is no foreign key of its own.
+func (r *reader) renamedForPartition(c constraint) bool {
+	i, ok := r.constraintAt[c.parent]
+	if !ok {
+		return false
+	}
+	parent := r.constraints[i]
+	return parent.relation != c.relation && parent.foreign == c.foreign && parent.name != c.name
+}
+
 var actions = map[byte]string{'c': "cascade", 'r': "restrict", 'n': "set null", 'd': "set default"}
 
 func (r *reader) addConstraint(o *schema.Object, c constraint) {
@@ -300,7 +326,7 @@ func (r *reader) addConstraint(o *schema.Object, c constraint) {
 		timing = "initially deferred"
 	}
 	rel := o.Relation
-	if rel == nil || c.parent != 0 && c.kind == 'f' { // it comes with the parent's
+	if rel == nil || c.parent != 0 && c.kind == 'f' && !r.renamedForPartition(c) { // it comes with the parent's
 		return
 	}
 	switch c.kind {
@@ -308,7 +334,7 @@ func (r *reader) addConstraint(o *schema.Object, c constraint) {
 		x := schema.Exclusion{Name: c.name, Definition: r.printed[c.oid], Comment: text}
 		rel.Exclusions = insertSorted(rel.Exclusions, x, func(a, b schema.Exclusion) int { return strings.Compare(a.Name, b.Name) })
 	case 'p', 'u':
-		key := schema.Key{Name: c.name, Primary: c.kind == 'p', Timing: timing, Comment: text}
+		key := schema.Key{Name: c.name, Primary: c.kind == 'p', Timing: timing, Comment: text, Inherited: c.parent != 0}
 		for _, name := range r.columnNames(c.relation, c.columns) {
 			key.Columns = append(key.Columns, schema.KeyPart{Column: name})
 		}
@@ -335,7 +361,7 @@ func (r *reader) addConstraint(o *schema.Object, c constraint) {
 		f := schema.ForeignKey{
 			Name: c.name, Columns: r.columnNames(c.relation, c.columns), RefSchema: to.schema, RefTable: to.name,
 			RefColumns: r.columnNames(c.foreign, c.foreignColumns), OnUpdate: actions[c.onUpdate], OnDelete: actions[c.onDelete],
-			Timing: timing, NotValid: !c.validated, SetColumns: r.columnNames(c.relation, c.setColumns), Comment: text,
+			Timing: timing, NotValid: !c.validated, SetColumns: r.columnNames(c.relation, c.setColumns), Comment: text, Inherited: c.parent != 0,
 		}
 		if c.match == 'f' {
 			f.Match = "full"
@@ -347,7 +373,7 @@ func (r *reader) addConstraint(o *schema.Object, c constraint) {
 		}
 		rel.ForeignKeys = insertSorted(rel.ForeignKeys, f, func(a, b schema.ForeignKey) int { return strings.Compare(a.Name, b.Name) })
 	case 'c':
-		check := schema.Check{Name: c.name, Expression: unwrap(r.printed[c.oid]), NoInherit: c.noInherit, NotValid: !c.validated, Comment: text, Inherited: !c.local && o.Kind != schema.KindPartition}
+		check := schema.Check{Name: c.name, Expression: unwrap(r.printed[c.oid]), NoInherit: c.noInherit, NotValid: !c.validated, Comment: text, Inherited: !c.local && o.Kind != schema.KindPartition && (o.Setting(joinsLater) == "" || !c.validated)}
 		rel.Checks = insertSorted(rel.Checks, check, func(a, b schema.Check) int { return strings.Compare(a.Name, b.Name) })
 	}
 }

@@ -76,8 +76,8 @@ FROM pg_class c LEFT JOIN pg_class t ON t.oid = c.reltoastrelid AND t.reloptions
 WHERE c.oid >= 16384 AND c.relkind IN ('r', 'p', 'm', 'f', 'i', 'I') AND (c.relkind = 'p' OR c.reloftype <> 0 OR c.relrowsecurity OR c.relforcerowsecurity OR c.relkind = 'r' AND c.relreplident <> 'd'
   OR NOT c.relispopulated OR c.reltablespace <> 0 OR t.oid IS NOT NULL OR c.relkind IN ('r', 'm') AND m.amname <> 'heap' OR c.relkind IN ('r', 'm') AND c.oid IN (SELECT indrelid FROM pg_index WHERE indisclustered))`
 
-const parentsQuery = `SELECT i.inhrelid, i.inhparent, CASE WHEN c.relispartition THEN pg_get_expr(c.relpartbound, c.oid) END
-FROM pg_inherits i JOIN pg_class c ON c.oid = i.inhrelid WHERE c.relkind IN ('r', 'p', 'f') ORDER BY i.inhrelid, i.inhseqno`
+const parentsQuery = `SELECT i.inhrelid, i.inhparent, CASE WHEN c.relispartition AND c.relkind IN ('r', 'p', 'f') THEN pg_get_expr(c.relpartbound, c.oid) END, c.relkind
+FROM pg_inherits i JOIN pg_class c ON c.oid = i.inhrelid WHERE c.relkind IN ('r', 'p', 'f', 'i', 'I') ORDER BY i.inhrelid, i.inhseqno`
 
 // columnExtrasQuery reads what few columns have. The option pg_attver is a mark that later minor versions of
 // the server keep for themselves.

@@ -36,6 +36,9 @@ type reader struct {
 	relationExtras                 map[uint32][]schema.Property
 	columnExtras                   map[[2]uint32][]schema.Property
 	parents                        map[uint32][]parent
+	indexParents                   map[uint32]uint32 // of the indexes of partitions
+	constraintAt                   map[uint32]int    // their places by number
+	heirs                          map[uint32]bool   // whether a table joins its parents when it is made
 	tails                          []tailRow
 	grants                         map[[2]uint32][]schema.Grant
 	defaultRights                  []defaultRights
@@ -223,7 +226,7 @@ func newReader(s *server, database string) *reader {
 		classes: map[uint32]*class{}, indexes: map[uint32]*index{}, sequences: map[uint32]*schema.Sequence{},
 		owned: map[uint32]sequenceOwner{}, identities: map[[2]int]uint32{}, comments: map[comment]string{}, attributes: map[uint32][]attribute{},
 		types: map[typeKey]typeInfo{}, defaults: map[[2]uint32]columnValue{}, typesOf: map[uint32][2]uint32{}, relationExtras: map[uint32][]schema.Property{},
-		columnExtras: map[[2]uint32][]schema.Property{}, parents: map[uint32][]parent{}, grants: map[[2]uint32][]schema.Grant{}, words: map[string]string{}, printed: map[uint32]string{}, indexDef: map[uint32][2]string{},
+		columnExtras: map[[2]uint32][]schema.Property{}, parents: map[uint32][]parent{}, indexParents: map[uint32]uint32{}, heirs: map[uint32]bool{}, constraintAt: map[uint32]int{}, grants: map[[2]uint32][]schema.Grant{}, words: map[string]string{}, printed: map[uint32]string{}, indexDef: map[uint32][2]string{},
 	}
 }
 
@@ -497,6 +500,10 @@ func (r *reader) foreignTable(row [][]byte) error {
 
 func (r *reader) parent(row [][]byte) error {
 	child := oid(row[0])
+	if kind := letter(row[3]); kind == 'i' || kind == 'I' {
+		r.indexParents[child] = oid(row[1])
+		return nil
+	}
 	r.parents[child] = append(r.parents[child], parent{oid(row[1]), string(row[2])})
 	return nil
 }

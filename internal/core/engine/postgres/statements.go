@@ -36,7 +36,7 @@ func relation(schemaName, name string) engine.Resource {
 
 // Statements returns the statements that make an object, its comments and its owner.
 func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
-	w := writer{engine.NewMaker(o, qualify(o.Schema, o.Name))}
+	w := writer{Maker: engine.NewMaker(o, qualify(o.Schema, o.Name))}
 	switch {
 	case o.Kind == schema.KindSchema:
 		w.Name = quote(o.Name)
@@ -68,7 +68,34 @@ func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
 	return w.Statements, w.Failed
 }
 
-type writer struct{ engine.Maker }
+type writer struct {
+	engine.Maker
+	unvalidated []engine.Statement // that add checks which are not validated
+}
+
+// joinsLater is the setting of a table whose columns stand in an order that inheriting them would not give: it is made
+// whole, and joins its parents then.
+const joinsLater = "joins its parents"
+
+// checkOf is the resource that a statement provides which adds a check to a relation; heirsOf that of the children
+// which were there before it.
+func checkOf(r engine.Resource, name string) engine.Resource {
+	r.What, r.Detail = "check of relation", name
+	return r
+}
+
+func heirsOf(r engine.Resource, name string) engine.Resource {
+	r.What, r.Detail = "heirs before the check of relation", name
+	return r
+}
+
+// notValid adds a check that is not validated in a statement of its own. It goes down to the children that are there.
+func (w *writer) notValid(c schema.Check, text string) {
+	s := engine.Statement{Subject: w.Object.ID(), Step: len(w.unvalidated) + 1, Head: "ALTER TABLE " + w.Name + " ADD " + text + " NOT VALID",
+		Undo: "ALTER TABLE " + w.Name + " DROP CONSTRAINT " + quote(c.Name), Provides: []engine.Resource{checkOf(w.Self, c.Name)}, Requires: []engine.Resource{w.Self},
+		Wishes: []engine.Resource{heirsOf(w.Self, c.Name)}}
+	w.unvalidated = append(w.unvalidated, s)
+}
 
 func (w *writer) ownerAndComment(what string) {
 	if w.Object.Owner != "" && !(w.Object.Kind == schema.KindSchema && w.Object.Name == "public" && w.Object.Owner == "pg_database_owner") {
@@ -99,6 +126,18 @@ func (w *writer) granted(on string) {
 	for _, text := range grantStatements(w.Object.Grants, "", on) {
 		w.After(text, ownerOf(w.Self))
 	}
+}
+
+// onNotAll is what the setting "invalid" says of an index of a partitioned table that not all partitions have.
+const onNotAll = "not on all partitions"
+
+// partOfIndex names the setting of an index that is a part of such an index.
+const partOfIndex = "part of index"
+
+// partitionsOf is the resource that all partitions of a relation provide when they are attached.
+func partitionsOf(r engine.Resource) engine.Resource {
+	r.What = "partitions of relation"
+	return r
 }
 
 // indexesOf is the resource that all indexes of a relation provide.
@@ -162,7 +201,8 @@ func (w *writer) table() {
 		}
 		s.Tail += w.with()
 	}
-	inherits := len(r.Parents) > 0 && w.Object.Kind != schema.KindPartition
+	heir := len(r.Parents) > 0 && w.Object.Kind != schema.KindPartition
+	inherits := heir && w.Object.Setting(joinsLater) == ""
 	if inherits {
 		var names []string
 		for _, p := range r.Parents {
@@ -180,6 +220,7 @@ func (w *writer) table() {
 		s.Head += " OF " + typed
 	}
 	var later []string
+	var heirs []engine.Resource
 	for i := range r.Columns {
 		c := &r.Columns[i]
 		if own := c.Setting("inherited"); own != "" && inherits {
@@ -218,7 +259,14 @@ func (w *writer) table() {
 			w.Failed = fmt.Errorf("the expression of the check constraint %s of %s was not read; survey again", c.Name, w.Object.ID().Qualified())
 			return
 		}
-		if c.Inherited && inherits {
+		if c.Inherited && heir {
+			for _, p := range r.Parents {
+				if c.NotValid { // it comes with the parent's, once the child is there
+					heirs = append(heirs, heirsOf(relation(p.Schema, p.Table), c.Name))
+				} else {
+					s.Wishes = append(s.Wishes, checkOf(relation(p.Schema, p.Table), c.Name))
+				}
+			}
 			continue
 		}
 		text := fmt.Sprintf("CONSTRAINT %s CHECK (%s)", quote(c.Name), c.Expression)
@@ -226,7 +274,7 @@ func (w *writer) table() {
 			text += " NO INHERIT"
 		}
 		if c.NotValid && server == "" {
-			later = append(later, "ADD "+text+" NOT VALID")
+			w.notValid(c, text)
 			continue
 		}
 		if strings.Contains(c.Expression, "(") {
@@ -237,9 +285,7 @@ func (w *writer) table() {
 		}
 		s.Items = append(s.Items, text)
 	}
-	if len(s.Items) == 0 && typed == "" {
-		s.Head += " ()"
-	}
+	s.Brackets = typed == ""
 	var apart []engine.Statement
 	for _, f := range r.ForeignKeys {
 		cut := w.foreignKey(f)
@@ -249,8 +295,8 @@ func (w *writer) table() {
 			s.Cuts = append(s.Cuts, cut)
 		}
 	}
-	if len(s.Items) == 0 && len(s.Cuts) > 0 && typed == "" {
-		s.Head = strings.TrimSuffix(s.Head, " ()")
+	if inherits {
+		s.Provides = append(s.Provides, heirs...)
 	}
 	w.Main(s)
 	alter := func(action string, requires ...engine.Resource) {
@@ -258,6 +304,22 @@ func (w *writer) table() {
 	}
 	for _, action := range later {
 		alter(action)
+	}
+	if heir && !inherits {
+		for _, p := range r.Parents {
+			parent := relation(p.Schema, p.Table)
+			w.After("ALTER TABLE "+w.Name+" INHERIT "+qualify(p.Schema, p.Table), parent)
+			last := &w.Statements[len(w.Statements)-1]
+			last.Undo = "ALTER TABLE " + w.Name + " NO INHERIT " + qualify(p.Schema, p.Table)
+			for _, h := range heirs {
+				if h.Schema == p.Schema && h.Name == p.Table {
+					last.Provides = append(last.Provides, h)
+				}
+			}
+		}
+	}
+	for _, pending := range w.unvalidated {
+		w.Statements = append(w.Statements, pending)
 	}
 	w.Statements = append(w.Statements, apart...)
 	for i := range r.Columns {
@@ -287,7 +349,7 @@ func (w *writer) table() {
 			parent := relation(p.Schema, p.Table)
 			w.After("ALTER TABLE ONLY "+qualify(p.Schema, p.Table)+" ATTACH PARTITION "+w.Name+" "+p.Bound, parent, indexesOf(parent), indexesOf(w.Self))
 			last := &w.Statements[len(w.Statements)-1]
-			last.Provides = []engine.Resource{indexesOf(w.Self)}
+			last.Provides = []engine.Resource{indexesOf(w.Self), partitionsOf(parent)}
 			last.Undo = "ALTER TABLE ONLY " + qualify(p.Schema, p.Table) + " DETACH PARTITION " + w.Name
 		}
 	}
@@ -524,7 +586,12 @@ func (w *writer) index() {
 	if x.Unique {
 		b += "UNIQUE "
 	}
-	b += "INDEX " + quote(w.Object.Name) + " ON " + qualify(w.Object.Schema, x.Table)
+	b += "INDEX " + quote(w.Object.Name) + " ON "
+	only := w.Object.Setting("invalid") == onNotAll
+	if only {
+		b += "ONLY "
+	}
+	b += qualify(w.Object.Schema, x.Table)
 	if x.Method != "" {
 		b += " USING " + quote(x.Method)
 	}
@@ -562,7 +629,14 @@ func (w *writer) index() {
 		b += " WHERE (" + x.Where + ")"
 	}
 	on := relation(w.Object.Schema, x.Table)
-	w.Main(engine.Statement{Head: b, Requires: []engine.Resource{on}, Provides: []engine.Resource{indexesOf(on)}})
+	if only { // on a table without partitions it would be valid, and partitions that are attached later would get it
+		w.Main(engine.Statement{Head: b, Requires: []engine.Resource{on}, Wishes: []engine.Resource{partitionsOf(on)}})
+	} else {
+		w.Main(engine.Statement{Head: b, Requires: []engine.Resource{on}, Provides: []engine.Resource{indexesOf(on)}})
+	}
+	if parent := w.Object.Setting(partOfIndex); parent != "" {
+		w.After("ALTER INDEX "+parent+" ATTACH PARTITION "+w.Name, engine.Resource{What: string(schema.KindIndex), Schema: w.Object.Setting(partOfIndex + " in"), Name: w.Object.Setting(partOfIndex + " named")})
+	}
 	for _, p := range w.Object.Settings {
 		if column, ok := strings.CutPrefix(p.Name, "statistics of column "); ok {
 			w.After("ALTER INDEX " + w.Name + " ALTER COLUMN " + column + " SET STATISTICS " + p.Value)
@@ -613,7 +687,11 @@ func (w *writer) routine() {
 		w.Failed = fmt.Errorf("the definition of %s was not read; survey again", w.Object.ID().Qualified())
 		return
 	}
-	w.Main(engine.Statement{Head: strings.TrimRight(w.Object.Routine.Definition, "; \n"), Settings: bodiesLater})
+	language := strings.ToLower(w.Object.Routine.Language)
+	w.Main(engine.Statement{Head: strings.TrimRight(w.Object.Routine.Definition, "; \n"), Settings: bodiesLater, FirstForms: language == "c" || language == "internal"})
+	if w.Statements[0].FirstForms { // it may go with a type that is made of it
+		w.Statements[0].Undo = strings.Replace(w.Statements[0].Undo, " "+w.Name, " IF EXISTS "+w.Name, 1)
+	}
 	w.ownerAndComment(strings.ToUpper(string(w.Object.Kind)))
 	w.granted(strings.ToUpper(string(w.Object.Kind)) + " " + w.Name)
 }
@@ -642,6 +720,8 @@ func (w *writer) tail() {
 	}
 	if o.Setting("shell") != "" {
 		s.Stub = &engine.Statement{Subject: o.ID(), Step: -1, Head: "CREATE TYPE " + qualify(o.Schema, o.Name), Requires: schemaResource(o.Schema)}
+		s.Whole = []engine.Resource{engine.WholeOf(w.Self)}
+		s.Reducing, s.Undo = dropWithRoutines(o), "DROP TYPE IF EXISTS "+qualify(o.Schema, o.Name)
 	}
 	late := s.Late
 	w.Main(s)
@@ -678,7 +758,24 @@ func (w *writer) tail() {
 	}
 	for i := range w.Statements {
 		w.Statements[i].Late = late
+		if i > 0 && o.Setting("shell") != "" {
+			w.Statements[i].Requires = append(w.Statements[i].Requires, engine.WholeOf(w.Self))
+		}
 	}
+}
+
+// dropWithRoutines returns the statement that drops a type together with the routines that it is made of: each needs
+// the other, so that the server takes no order but CASCADE. Where anything else needs the type it stops.
+func dropWithRoutines(o *schema.Object) string {
+	name := qualify(o.Schema, o.Name)
+	return `DO $drop$ BEGIN
+    IF EXISTS (SELECT FROM pg_depend d JOIN pg_type t ON t.oid = d.refobjid WHERE d.refclassid = 'pg_type'::regclass AND d.deptype = 'n'
+        AND (t.oid = ` + literal(name) + `::regtype OR t.typelem = ` + literal(name) + `::regtype AND t.typlen = -1)
+        AND NOT (d.classid = 'pg_proc'::regclass AND EXISTS (SELECT FROM pg_proc p JOIN pg_language l ON l.oid = p.prolang WHERE p.oid = d.objid AND l.lanname IN ('c', 'internal')))) THEN
+        RAISE EXCEPTION '% is still needed', ` + literal(name) + `;
+    END IF;
+    DROP TYPE ` + name + ` CASCADE;
+END $drop$`
 }
 
 // swapGrants takes back what statements that grant and revoke do.

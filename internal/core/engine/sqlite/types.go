@@ -1,8 +1,6 @@
 package sqlite
 
-// typeNames returns the other names of types, with what they are printed as.
-func typeNames() map[string]string {
-	return map[string]string{
-		"int": "integer", "bool": "boolean", "dec": "decimal", "double precision": "double",
-	}
+// typeNames holds the other names of types, with what they are printed as; it is never altered.
+var typeNames = map[string]string{
+	"int": "integer", "bool": "boolean", "dec": "decimal", "double precision": "double",
 }

@@ -37,7 +37,7 @@ func rules() sqltext.Rules {
 
 // Traits returns what sets SQL Server apart.
 func (Engine) Traits() engine.Traits {
-	return engine.Traits{Schemas: true, Rules: rules(), LaxNeeds: true, Batch: "GO", Placeholder: "@", CrossDatabase: true, IndexMethod: "nonclustered", Types: typeNames()}
+	return engine.Traits{Schemas: true, Rules: rules(), LaxNeeds: true, Batch: "GO", Placeholder: "@", CrossDatabase: true, IndexMethod: "nonclustered", Types: typeNames}
 }
 
 // Quote returns a name in brackets.
