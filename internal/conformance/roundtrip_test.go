@@ -19,6 +19,7 @@ import (
 	"echo-atlas/internal/core/ddl"
 	"echo-atlas/internal/core/diff"
 	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/sqltext"
 	"echo-atlas/internal/core/survey"
 	"echo-atlas/internal/testcatalogue"
@@ -98,6 +99,30 @@ func compareAccounts(t *testing.T, s testservers.Server, x []string, after strin
 	}
 }
 
+// use reads every view of a database and runs what can be run without arguments: nothing in it may need the database
+// that it was copied from.
+func use(t *testing.T, s testservers.Server, copied *catalogue.Contents, url string) {
+	t.Helper()
+	if s.Name() != "mariadb" {
+		return
+	}
+	db := s.Open(t, url)
+	for _, e := range copied.Entries {
+		statement := ""
+		switch {
+		case e.ID.Kind == schema.KindView && e.State == "":
+			statement = "SELECT * FROM " + s.Engine().Quote(e.ID.Name) + " LIMIT 0"
+		case e.ID.Kind == schema.KindProcedure && strings.HasPrefix(e.ID.Name, "own_"):
+			statement = "CALL " + s.Engine().Quote(e.ID.Name) + "()"
+		default:
+			continue
+		}
+		if _, err := db.Exec(statement); err != nil && !strings.HasPrefix(e.ID.Name, "broken") {
+			t.Errorf("%s: %v", statement, err)
+		}
+	}
+}
+
 // notKept returns the columns of the server's account that a case says, in its first lines, no script can keep.
 func notKept(script string) []string {
 	for line := range strings.Lines(script) {
@@ -116,7 +141,7 @@ func roundTrip(t *testing.T, s testservers.Server, script string) {
 	original := s.Database(t, script)
 	before := read(t, c, s, "before", original)
 	for _, k := range before.Snapshot.Remarks {
-		if k.State != "note" && !(k.State == "failed" && strings.HasPrefix(k.Subject, "view:broken")) {
+		if k.State != "note" && !(k.State == "failed" && strings.HasPrefix(k.Subject, "view:broken")) && k.Subject != "view:numbers" {
 			t.Errorf("remark: %+v", k)
 		}
 	}
@@ -130,6 +155,7 @@ func roundTrip(t *testing.T, s testservers.Server, script string) {
 	after := read(t, c, s, "after", copied)
 	compare(t, c, before, after)
 	compareAccounts(t, s, account, copied, notKept(script)...)
+	use(t, s, after, copied)
 	drop, err := ddl.Write(context.Background(), c, s.Engine(), before, all(before), ddl.Options{Drop: true})
 	if err != nil {
 		t.Fatal(err)

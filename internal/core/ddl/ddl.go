@@ -98,6 +98,15 @@ func Write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 	if err != nil {
 		return nil, err
 	}
+	if completer, ok := e.(engine.Completer); ok {
+		more, err := complete(ctx, c, completer, t, entries, objects)
+		if err != nil {
+			return nil, err
+		}
+		for i, entry := range more.entries {
+			s.Added, entries, objects = append(s.Added, entry), append(entries[:len(entries):len(entries)], entry), append(objects, more.objects[i])
+		}
+	}
 	s.Objects = len(objects)
 	selected := make(map[schema.ID]bool, len(entries))
 	for _, entry := range entries {
@@ -246,6 +255,57 @@ func takeIn(all []engine.Statement) []engine.Statement {
 		}
 	}
 	return kept
+}
+
+// completion is what the statements of a selection need besides.
+type completion struct {
+	entries []*catalogue.Entry
+	objects []*schema.Object
+}
+
+// complete returns the indexes that are not selected, but without which a selected table cannot be made: the first
+// of each.
+func complete(ctx context.Context, c *catalogue.Catalogue, e engine.Completer, t *catalogue.Contents, entries []*catalogue.Entry, objects []*schema.Object) (completion, error) {
+	var out completion
+	type relation struct{ schema, name string }
+	selected, done := map[schema.ID]bool{}, map[relation]bool{}
+	tables := map[relation]*schema.Object{}
+	for i, entry := range entries {
+		selected[entry.ID] = true
+		if entry.ID.Kind.IsRelation() {
+			tables[relation{entry.ID.Schema, entry.ID.Name}] = objects[i]
+		}
+	}
+	numbers := func(o *schema.Object) bool {
+		return slices.ContainsFunc(o.Relation.Columns, func(c schema.Column) bool { return c.Identity != nil })
+	}
+	var candidates []*catalogue.Entry
+	for i := range t.Entries {
+		entry := &t.Entries[i]
+		if entry.ID.Kind != schema.KindIndex {
+			continue
+		}
+		if table := tables[relation{entry.ID.Schema, entry.On}]; table != nil && table.Relation != nil && numbers(table) {
+			candidates = append(candidates, entry)
+		}
+	}
+	indexes, err := c.Objects(ctx, candidates)
+	if err != nil {
+		return out, err
+	}
+	for pass := range 2 { // those that are selected first: then no other is needed
+		for i, index := range indexes {
+			at := relation{candidates[i].ID.Schema, candidates[i].On}
+			if selected[candidates[i].ID] != (pass == 0) || done[at] || !e.Completes(tables[at], index) {
+				continue
+			}
+			done[at] = true
+			if pass == 1 {
+				out.entries, out.objects = append(out.entries, candidates[i]), append(out.objects, index)
+			}
+		}
+	}
+	return out, nil
 }
 
 // waitForRoutines lets statements that run a routine wait for all routines, as far as they can: what a routine calls

@@ -46,6 +46,12 @@ type Engine interface {
 	Quote(name string) string
 }
 
+// Completer is implemented by engines whose tables cannot be made without some of the indexes that stand on them.
+type Completer interface {
+	// Completes reports whether the statement that makes a table needs an index on it.
+	Completes(table, index *schema.Object) bool
+}
+
 // Traits tell what sets an engine apart.
 type Traits struct {
 	Schemas bool          // a database holds schemas

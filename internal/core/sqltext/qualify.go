@@ -58,7 +58,7 @@ func Requalify(text string, rules Rules, rename func(qualifier string) (replacem
 				before = strings.ToLower(text[tokens[i-1].Start:tokens[i-1].End])
 			}
 			// CREATE … ON name and RETURNS name are places of names, too.
-			qualifies = is(last+1, "(") || before == "::" || before == "collate" || before == "returns" || before == "setof" || before == "on" && word(0) == "create" && !is(last+1, "=") ||
+			qualifies = is(last+1, "(") || ofSequence(word, is, i) || before == "::" || before == "collate" || before == "returns" || before == "setof" || before == "on" && word(0) == "create" && !is(last+1, "=") ||
 				before == "to" && word(0) == "create"
 		}
 		if qualifies {

@@ -145,6 +145,12 @@ func (f *relationFinder) keyword(top *relationFrame) bool {
 	case "join":
 		top.inFrom = true
 		return expect(false, false)
+	case "straight_join": // a join of MariaDB's; behind SELECT it is an option
+		if f.word(f.at-1) == "select" || !top.inFrom && !top.reading {
+			return true
+		}
+		top.inFrom = true
+		return expect(false, false)
 	case "into":
 		return expect(true, true)
 	case "update":

@@ -52,10 +52,11 @@ type reader struct {
 	foreign  map[[2]string]*schema.ForeignKey
 	words    map[string]string
 
-	code          []*schema.Object     // routines and events
-	plainRoutines bool                 // were read from information_schema alone
-	partitioned   map[string]bool      // tables
-	overlaps      map[[2]string]string // by table and key: the period that may not overlap
+	code          []*schema.Object          // routines and events
+	byName        map[string]*schema.Object // routines, by their folded name
+	plainRoutines bool                      // were read from information_schema alone
+	partitioned   map[string]bool           // tables
+	overlaps      map[[2]string]string      // by table and key: the period that may not overlap
 }
 
 type index struct {
@@ -203,9 +204,12 @@ func (r *reader) table(row []sql.RawBytes) {
 		o.Kind = schema.KindView
 		if said := string(row[9]); said != "VIEW" && said != "" {
 			said = strings.ReplaceAll(said, "'"+r.database+".", "'")
-			if strings.Contains(said, " denied to user ") { // sound, but not for this user
+			switch {
+			case strings.Contains(said, " denied to user "): // sound, but not for this user
 				r.remark("hidden", o.ID().Qualified(), said)
-			} else {
+			case strings.Contains(said, "READ ONLY transaction"): // it takes from a sequence
+				r.remark("hidden", o.ID().Qualified(), "its columns are not known: it takes numbers from a sequence, and the server opens such a view in no session that cannot write")
+			default:
 				o.Settings = append(o.Settings, schema.Property{Name: "invalid", Value: said})
 				r.remark("failed", o.ID().Qualified(), said)
 			}
@@ -494,6 +498,10 @@ func (r *reader) assemble() {
 			r.needs(o, o.Relation.Query)
 		case o.Trigger != nil:
 			r.needs(o, o.Trigger.Body)
+		case o.Routine != nil:
+			r.needs(o, o.Routine.Definition)
+		case o.Kind == schema.KindEvent:
+			r.needs(o, o.Definition)
 		case o.Relation != nil:
 			for _, c := range o.Relation.Columns {
 				if c.Default != "" {
@@ -525,6 +533,46 @@ func (r *reader) needs(o *schema.Object, text string) {
 		d.Line, d.Column, d.Text = sqltext.Place(text, ref.Start)
 		r.reading.Dependencies = append(r.reading.Dependencies, d)
 	}
+	r.calls(o, text)
+}
+
+// calls finds the routines that a text calls, and the sequences that it takes from.
+func (r *reader) calls(o *schema.Object, text string) {
+	seen := map[schema.ID]bool{}
+	for _, ref := range sqltext.Calls(text, rules()) {
+		name := ref.Names[len(ref.Names)-1]
+		if len(ref.Names) > 1 && ref.Names[len(ref.Names)-2] != r.database {
+			continue // of another database, or a method of a package
+		}
+		reason := "calls it"
+		to := r.routineNamed(name)
+		if ref.Sequence {
+			reason = "takes numbers from it"
+			if to = r.tables[name]; to != nil && to.Sequence == nil {
+				to = nil
+			}
+		}
+		if to == nil || to == o || seen[to.ID()] {
+			continue
+		}
+		seen[to.ID()] = true
+		d := schema.Dependency{From: schema.End{ID: o.ID()}, To: schema.End{ID: to.ID()}, Evidence: schema.Read, Reason: reason}
+		d.Line, d.Column, d.Text = sqltext.Place(text, ref.Start)
+		r.reading.Dependencies = append(r.reading.Dependencies, d)
+	}
+}
+
+// routineNamed returns the routine of a name, whose case does not count; nil if there is none.
+func (r *reader) routineNamed(name string) *schema.Object {
+	if r.byName == nil {
+		r.byName = map[string]*schema.Object{}
+		for _, o := range r.reading.Objects {
+			if o.Routine != nil && o.Kind.IsRoutine() {
+				r.byName[schema.Fold(o.Name)] = o
+			}
+		}
+	}
+	return r.byName[schema.Fold(name)]
 }
 
 var nextValue = lazily("(?i)nextval\\(`((?:[^`]|``)+)`\\)")

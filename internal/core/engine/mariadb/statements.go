@@ -52,6 +52,26 @@ func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
 	return append([]engine.Statement{s}, grantStatements(o, on)...), err
 }
 
+// Completes reports whether a column that numbers its rows leads an index and no key: without it the server takes no
+// such column.
+func (Engine) Completes(table, index *schema.Object) bool {
+	if table.Relation == nil || index.Index == nil || len(index.Index.Columns) == 0 {
+		return false
+	}
+	for _, c := range table.Relation.Columns {
+		if c.Identity == nil {
+			continue
+		}
+		for _, k := range table.Relation.Keys {
+			if len(k.Columns) > 0 && k.Columns[0].Column == c.Name {
+				return false
+			}
+		}
+		return index.Index.Columns[0].Column == c.Name
+	}
+	return false
+}
+
 // usual are the settings under which the statements mean what they say.
 var usual = []engine.Setting{{Name: "characters", Text: "SET NAMES utf8mb4"}, {Name: "sql_mode", Text: "SET sql_mode = ''"}}
 
@@ -266,7 +286,11 @@ func view(s *engine.Statement, o *schema.Object) error {
 	if sec := o.Setting("security"); sec != "" {
 		s.Head += "SQL SECURITY " + strings.ToUpper(sec) + " "
 	}
-	s.Head += "VIEW " + quote(o.Name) + " (" + list(names) + ") AS\n" + o.Relation.Query
+	s.Head += "VIEW " + quote(o.Name)
+	if len(names) > 0 {
+		s.Head += " (" + list(names) + ")"
+	}
+	s.Head += " AS\n" + o.Relation.Query
 	if o.Setting("character set client") != "" {
 		s.Settings = append(typedUnder(o, s.Head)[:1:1], usual[1])
 	}

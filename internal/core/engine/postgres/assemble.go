@@ -35,6 +35,7 @@ func (r *reader) assemble() {
 			r.attributes[id] = list
 		}
 	}
+	r.addUp()
 	made := make(map[[2]uint32]*schema.Object, len(r.classOrder))
 	for _, c := range r.classOrder {
 		if r.leftOut(pgClass, c.oid) {
@@ -188,12 +189,50 @@ func settingOf(all []schema.Property, name string) string {
 
 func (r *reader) measure(o *schema.Object, c *class) {
 	switch c.kind {
-	case 'r', 'i', 'm':
-		m := schema.Measure{ID: o.ID(), Rows: c.rows, Bytes: c.pages * 8192}
-		if c.kind == 'i' {
-			m.Rows = -1
+	case 'r', 'm', 'p', 'f':
+		cost := r.costs[c.oid]
+		r.reading.Measures = append(r.reading.Measures, schema.Measure{ID: o.ID(), Rows: cost.rows, Bytes: cost.pages * 8192})
+	case 'i':
+		r.reading.Measures = append(r.reading.Measures, schema.Measure{ID: o.ID(), Rows: -1, Bytes: c.pages * 8192})
+	}
+}
+
+// cost is what a table takes: its rows, with their long values, its indexes and its partitions.
+type cost struct{ rows, pages int64 }
+
+// addUp computes what each relation takes. The numbers are those of the last analysis.
+func (r *reader) addUp() {
+	r.costs = make(map[uint32]cost, len(r.classOrder))
+	for _, c := range r.classOrder {
+		switch c.kind {
+		case 'r', 'm', 'f':
+			r.costs[c.oid] = cost{c.rows, c.pages + r.stores[c.oid]}
+		case 'p':
+			r.costs[c.oid] = cost{}
 		}
-		r.reading.Measures = append(r.reading.Measures, m)
+	}
+	for id, x := range r.indexes {
+		if c := r.classes[id]; c != nil {
+			if of, ok := r.costs[x.relation]; ok {
+				of.pages += c.pages
+				r.costs[x.relation] = of
+			}
+		}
+	}
+	for _, c := range r.classOrder { // of a partition all that it is a partition of take it
+		if !c.partition || c.kind == 'p' {
+			continue
+		}
+		part := r.costs[c.oid]
+		for above, depth := c, 0; above != nil && above.partition && len(r.parents[above.oid]) > 0 && depth < 64; depth++ {
+			above = r.classes[r.parents[above.oid][0].relation]
+			if above == nil {
+				break
+			}
+			whole := r.costs[above.oid]
+			whole.rows, whole.pages = whole.rows+max(0, part.rows), whole.pages+part.pages
+			r.costs[above.oid] = whole
+		}
 	}
 }
 

@@ -35,6 +35,10 @@ var classesQuery = `SELECT c.oid, n.nspname, c.relname, c.relkind, c.relowner, c
 FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace
 WHERE c.relkind IN ('r', 'p', 'f', 'v', 'm', 'S', 'i', 'I') AND ` + oursOf("c")
 
+// storesQuery reads how large the stores of long values are, with their indexes, where there is anything in them.
+const storesQuery = `SELECT c.oid, t.relpages + coalesce((SELECT sum(i.relpages) FROM pg_index x JOIN pg_class i ON i.oid = x.indexrelid WHERE x.indrelid = t.oid), 0)
+FROM pg_class c JOIN pg_class t ON t.oid = c.reltoastrelid WHERE t.relpages > 0 AND c.oid >= 16384`
+
 // attributesQuery joins as little as it can: it returns most of all rows.
 const attributesQuery = `SELECT a.attrelid, a.attnum, a.attname, a.atttypid, a.atttypmod, a.attnotnull, a.attidentity, a.attgenerated, a.attcollation, a.attstorage
 FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid
@@ -147,7 +151,7 @@ FROM pg_index i WHERE i.indexrelid = ANY ($1::oid[])`
 func (Engine) Queries() []string {
 	latest := &reader{server: &server{version: 1 << 30}}
 	all := []string{"-- " + sessionWords(), "-- for each database, on two connections that share a snapshot:\nBEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY"}
-	all = append(all, attributesQuery, rolesQuery, defaultsQuery, membersQuery, schemasQuery, opclassesQuery, collationsQuery, methodsQuery, classesQuery,
+	all = append(all, attributesQuery, rolesQuery, storesQuery, defaultsQuery, membersQuery, schemasQuery, opclassesQuery, collationsQuery, methodsQuery, classesQuery,
 		latest.versioned(constraintsQuery), latest.versioned(indexesQuery), sequencesQuery, sequenceOwnersQuery, commentsQuery, needsQuery, typesOfQuery, routinesQuery,
 		latest.versioned(triggersQuery), relationExtrasQuery, parentsQuery, latest.versioned(columnExtrasQuery), foreignTablesQuery, grantsQuery, defaultRightsQuery)
 	for _, t := range tails(1<<30, false, false) {

@@ -120,7 +120,7 @@ func (r *reader) others(ctx context.Context, conn *pgconn.PgConn) error {
 		{collationsQuery, r.collation}, {methodsQuery, r.method}, {r.versioned(constraintsQuery), r.constraint},
 		{r.versioned(indexesQuery), r.index}, {sequencesQuery, r.sequence}, {sequenceOwnersQuery, r.sequenceOwner},
 		{commentsQuery, r.comment}, {needsQuery, r.need}, {typesOfQuery, r.typeOf}, {routinesQuery, r.routine}, {r.versioned(triggersQuery), r.trigger},
-		{relationExtrasQuery, r.relationExtra}, {parentsQuery, r.parent},
+		{relationExtrasQuery, r.relationExtra}, {parentsQuery, r.parent}, {storesQuery, r.store},
 		{foreignTablesQuery, r.foreignTable}, {defaultRightsQuery, r.defaultRight},
 	})
 	if err != nil {

@@ -38,7 +38,9 @@ type reader struct {
 	parents                        map[uint32][]parent
 	indexParents                   map[uint32]uint32 // of the indexes of partitions
 	constraintAt                   map[uint32]int    // their places by number
-	heirs                          map[uint32]bool   // whether a table joins its parents when it is made
+	stores                         map[uint32]int64  // pages of long values, by relation
+	costs                          map[uint32]cost
+	heirs                          map[uint32]bool // whether a table joins its parents when it is made
 	tails                          []tailRow
 	grants                         map[[2]uint32][]schema.Grant
 	defaultRights                  []defaultRights
@@ -226,7 +228,7 @@ func newReader(s *server, database string) *reader {
 		classes: map[uint32]*class{}, indexes: map[uint32]*index{}, sequences: map[uint32]*schema.Sequence{},
 		owned: map[uint32]sequenceOwner{}, identities: map[[2]int]uint32{}, comments: map[comment]string{}, attributes: map[uint32][]attribute{},
 		types: map[typeKey]typeInfo{}, defaults: map[[2]uint32]columnValue{}, typesOf: map[uint32][2]uint32{}, relationExtras: map[uint32][]schema.Property{},
-		columnExtras: map[[2]uint32][]schema.Property{}, parents: map[uint32][]parent{}, indexParents: map[uint32]uint32{}, heirs: map[uint32]bool{}, constraintAt: map[uint32]int{}, grants: map[[2]uint32][]schema.Grant{}, words: map[string]string{}, printed: map[uint32]string{}, indexDef: map[uint32][2]string{},
+		columnExtras: map[[2]uint32][]schema.Property{}, parents: map[uint32][]parent{}, indexParents: map[uint32]uint32{}, heirs: map[uint32]bool{}, stores: map[uint32]int64{}, constraintAt: map[uint32]int{}, grants: map[[2]uint32][]schema.Grant{}, words: map[string]string{}, printed: map[uint32]string{}, indexDef: map[uint32][2]string{},
 	}
 }
 
@@ -495,6 +497,11 @@ func (r *reader) columnExtra(row [][]byte) error {
 func (r *reader) foreignTable(row [][]byte) error {
 	all := append(properties(row[2], "\x01"), schema.Property{Name: "server", Value: string(row[1])})
 	r.relationExtras[oid(row[0])] = append(r.relationExtras[oid(row[0])], all...)
+	return nil
+}
+
+func (r *reader) store(row [][]byte) error {
+	r.stores[oid(row[0])] = number(row[1])
 	return nil
 }
 

@@ -51,7 +51,7 @@ FROM (SELECT object_id, user_type_id, 0 AS max_length_of, precision, scale, star
 	propertiesQuery   = `SELECT class, major_id, minor_id, name, CAST(value AS nvarchar(4000)) FROM sys.extended_properties WHERE class IN (0, 1, 3, 6, 7)`
 	permissionsQuery  = `SELECT d.class, d.major_id, d.minor_id, p.name, d.permission_name, d.state FROM sys.database_permissions d JOIN sys.database_principals p ON p.principal_id = d.grantee_principal_id WHERE d.class IN (0, 1, 3, 6)`
 	needsQuery        = `SELECT referencing_id, referencing_class, referenced_schema_name, referenced_entity_name, referenced_id, referenced_minor_id, is_ambiguous, referenced_database_name, referenced_server_name FROM sys.sql_expression_dependencies`
-	sizesQuery        = `SELECT object_id, index_id, SUM(used_page_count) AS pages, SUM(CASE WHEN index_id < 2 THEN row_count ELSE 0 END) AS counted FROM sys.dm_db_partition_stats GROUP BY object_id, index_id`
+	sizesQuery        = `SELECT object_id, index_id, SUM(used_page_count) AS pages, SUM(CASE WHEN index_id < 2 THEN row_count ELSE 0 END) AS counted FROM sys.dm_db_partition_stats GROUP BY object_id, index_id ORDER BY object_id, index_id`
 
 	linkedQuery       = `SELECT name, product, provider, data_source, catalog FROM sys.servers WHERE is_linked = 1`
 	loginsQuery       = `SELECT name, type, is_disabled, default_database_name FROM sys.server_principals WHERE type IN ('S', 'U', 'G', 'R') AND is_fixed_role = 0`

@@ -589,8 +589,15 @@ func (r *reader) parameter(row []sql.NullString) {
 
 func (r *reader) size(row []sql.NullString) {
 	o := r.made[number(row[0])]
-	if o == nil || number(row[1]) > 1 || o.Kind != schema.KindTable {
+	if o == nil || o.Kind != schema.KindTable {
 		return
 	}
-	r.reading.Measures = append(r.reading.Measures, schema.Measure{ID: o.ID(), Rows: int64(number(row[3])), Bytes: int64(number(row[2])) * 8192})
+	// A row for each index; the table is its rows and all of its indexes.
+	rows, bytes := int64(number(row[3])), int64(number(row[2]))*8192
+	if last := len(r.reading.Measures) - 1; last >= 0 && r.reading.Measures[last].ID == o.ID() {
+		r.reading.Measures[last].Rows += rows
+		r.reading.Measures[last].Bytes += bytes
+		return
+	}
+	r.reading.Measures = append(r.reading.Measures, schema.Measure{ID: o.ID(), Rows: rows, Bytes: bytes})
 }
