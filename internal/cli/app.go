@@ -81,7 +81,7 @@ func (a *app) root() *cli.Command {
 		Commands: []*cli.Command{
 			a.serversCommand(), a.surveyCommand(), a.listCommand(), a.treeCommand(), a.findCommand(), a.showCommand(), a.traceCommand(),
 			a.ddlCommand(), a.templateCommand(), a.diffCommand(), a.snapshotsCommand(), a.demoCommand(),
-			a.completionCommand(), a.completeCommand(),
+			a.completionCommand(), a.completeCommand(), a.helpCommand(), a.versionCommand(),
 		},
 		Before:                    a.before,
 		Writer:                    a.Stdout,
@@ -94,7 +94,7 @@ func (a *app) root() *cli.Command {
 	var finish func(c *cli.Command)
 	finish = func(c *cli.Command) {
 		c.OnUsageError = func(_ context.Context, cmd *cli.Command, err error, _ bool) error {
-			return usagef("%v; see: %s --help", err, cmd.FullName())
+			return plainUsage(cmd, err)
 		}
 		c.DisableSliceFlagSeparator = true
 		c.HideHelpCommand = true
@@ -110,17 +110,7 @@ func unknownCommand(_ context.Context, cmd *cli.Command) error {
 	if cmd.Args().Len() == 0 {
 		return cli.ShowRootCommandHelp(cmd)
 	}
-	word := cmd.Args().First()
-	best, distance := "", 3
-	for _, c := range cmd.Root().Commands {
-		if d := catalogue.EditDistance(word, c.Name, 3); d < distance {
-			best, distance = c.Name, d
-		}
-	}
-	if best != "" {
-		return usagef("there is no command %q; did you mean %s?", word, best)
-	}
-	return usagef("there is no command %q; see: echo-atlas --help", word)
+	return noCommand(cmd.Root(), cmd.Args().First())
 }
 
 // before settles what all commands share.
@@ -204,13 +194,30 @@ func terminalWidth(w io.Writer) int {
 
 // open opens the catalogue.
 func (a *app) open(ctx context.Context) (*catalogue.Catalogue, error) {
-	return catalogue.Open(ctx, a.home)
+	c, err := catalogue.Open(ctx, a.home)
+	if err == nil {
+		c.Pairing = a.cfg.Counterpart
+	}
+	return c, err
+}
+
+// look opens the catalogue for reading alone: where there is none, none is made.
+func (a *app) look(ctx context.Context) (*catalogue.Catalogue, error) {
+	c, err := catalogue.Look(ctx, a.home)
+	if err == nil {
+		c.Pairing = a.cfg.Counterpart
+	}
+	return c, err
 }
 
 // resolver opens the catalogue for looking things up, after reading anew what --fresh and --max-age of
 // the command ask for. The catalogue has to be closed.
 func (a *app) resolver(ctx context.Context, cmd *cli.Command) (*catalogue.Catalogue, *catalogue.Resolver, error) {
-	c, err := a.open(ctx)
+	open := a.look
+	if cmd != nil && (cmd.Bool("fresh") || cmd.String("max-age") != "") {
+		open = a.open
+	}
+	c, err := open(ctx)
 	if err != nil {
 		return nil, nil, err
 	}

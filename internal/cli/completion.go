@@ -3,11 +3,15 @@ package cli
 import (
 	"context"
 	"slices"
+	"strconv"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"github.com/urfave/cli/v3"
 
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/template"
 )
 
 func (a *app) completionCommand() *cli.Command {
@@ -28,41 +32,60 @@ func (a *app) completionCommand() *cli.Command {
 	}
 }
 
+// The scripts leave quoting to those who know how: bash is given words that are quoted already, zsh and fish quote
+// what they are given.
 var completionScripts = map[string]string{
 	"bash": `_echo_atlas() {
-  local IFS=$'\n'
-  COMPREPLY=($(echo-atlas complete -- "${COMP_WORDS[@]:1:COMP_CWORD}" 2>/dev/null))
+  local word
+  COMPREPLY=()
+  while IFS= read -r word; do
+    COMPREPLY+=("$word")
+  done < <(command echo-atlas complete bash "$COMP_LINE" "$COMP_POINT" "$COMP_WORDBREAKS" 2>/dev/null)
   [[ ${#COMPREPLY[@]} == 1 && ${COMPREPLY[0]} == */ ]] && compopt -o nospace
 }
-COMP_WORDBREAKS=${COMP_WORDBREAKS//@/}
 complete -o default -F _echo_atlas echo-atlas
 `,
 	"zsh": `#compdef echo-atlas
 _echo_atlas() {
   local -a found
-  found=("${(@f)$(echo-atlas complete -- "${(@)words[2,CURRENT]}" 2>/dev/null)}")
-  [[ -n $found ]] && compadd -Q -S '' -- $found || _files
+  found=("${(@f)$(command echo-atlas complete -- "${(@Q)words[2,CURRENT]}" 2>/dev/null)}")
+  [[ -n $found ]] && compadd -S '' -- $found || _files
 }
 compdef _echo_atlas echo-atlas
 `,
-	"fish": `complete -c echo-atlas -a '(set -l words (commandline -opc) (commandline -ct); echo-atlas complete -- $words[2..] 2>/dev/null)'
+	"fish": `complete -c echo-atlas -a '(set -l words (commandline -opc) (commandline -ct | string unescape); command echo-atlas complete -- $words[2..] 2>/dev/null)'
 `,
 }
 
 // completeCommand is what the shells call: its arguments are the words of the line, the last the one
-// that is being typed.
+// that is being typed; for bash, the line itself.
 func (a *app) completeCommand() *cli.Command {
 	return &cli.Command{Name: "complete", Hidden: true, SkipFlagParsing: true, Action: func(ctx context.Context, cmd *cli.Command) error {
 		words := cmd.Args().Slice()
-		if len(words) > 0 && words[0] == "--" {
+		quoted := func(s string) (string, bool) { return s, true }
+		switch {
+		case len(words) == 4 && words[0] == "bash":
+			point, err := strconv.Atoi(words[2])
+			if err != nil || point < 0 || point > len(words[1]) {
+				return nil
+			}
+			line := bashLine(words[1][:point], words[3])
+			words, quoted = line.words, line.quote
+			if len(words) > 0 {
+				words = words[1:]
+			}
+		case len(words) > 0 && words[0] == "--":
 			words = words[1:]
 		}
 		if len(words) == 0 {
 			return nil
 		}
 		for _, c := range a.candidates(ctx, cmd.Root(), words[:len(words)-1], words[len(words)-1]) {
-			if !strings.ContainsFunc(c, func(r rune) bool { return r < ' ' || r == 0x7f }) { // no line for the shell
-				a.printf("%s\n", c)
+			if strings.ContainsFunc(c, func(r rune) bool { return unicode.IsControl(r) || r == utf8.RuneError }) { // no line for the shell
+				continue
+			}
+			if text, ok := quoted(c); ok {
+				a.printf("%s\n", text)
 			}
 		}
 		return nil
@@ -122,9 +145,22 @@ func (a *app) candidates(ctx context.Context, cmd *cli.Command, before []string,
 			starting("bash", "zsh", "fish")
 		case "echo-atlas survey", "echo-atlas servers check":
 			starting(a.serverNames()...)
-		case "echo-atlas list", "echo-atlas tree", "echo-atlas show", "echo-atlas trace", "echo-atlas ddl", "echo-atlas template", "echo-atlas diff", "echo-atlas snapshots",
-			"echo-atlas snapshots label", "echo-atlas snapshots export", "echo-atlas snapshots drop":
-			all = append(all, a.addressCandidates(ctx, typed)...)
+		case "echo-atlas help":
+			for _, c := range cmd.Root().VisibleCommands() {
+				starting(c.Name)
+			}
+		case "echo-atlas template":
+			if places == 0 {
+				starting(append(slices.Clone(template.Verbs), "join")...)
+			} else {
+				all = append(all, a.addressCandidates(ctx, typed, false)...)
+			}
+		case "echo-atlas snapshots", "echo-atlas snapshots label", "echo-atlas snapshots drop", "echo-atlas snapshots remarks":
+			if places == 0 || cmd.Name != "label" {
+				all = append(all, a.addressCandidates(ctx, typed, true)...)
+			}
+		case "echo-atlas list", "echo-atlas tree", "echo-atlas show", "echo-atlas trace", "echo-atlas ddl", "echo-atlas diff", "echo-atlas snapshots export":
+			all = append(all, a.addressCandidates(ctx, typed, false)...)
 		}
 	}
 	return all
@@ -153,9 +189,9 @@ func (a *app) valueCandidates(ctx context.Context, cmd *cli.Command, option, typ
 		}
 		listed(kinds)
 	case "columns":
-		listed(append(slices.Clone(objectColumns), partColumns...))
+		listed(allListColumns())
 	case "sort":
-		starting(append(slices.Clone(objectColumns), partColumns...)...)
+		starting(allListColumns()...)
 	case "without":
 		for _, aspect := range schema.Aspects() {
 			starting(front + string(aspect))
@@ -163,8 +199,21 @@ func (a *app) valueCandidates(ctx context.Context, cmd *cli.Command, option, typ
 	case "environment":
 		listed(a.environmentNames(ctx))
 	case "in", "except":
-		*all = a.addressCandidates(ctx, typed)
+		*all = a.addressCandidates(ctx, typed, false)
 	}
+}
+
+// allListColumns returns the columns of all lists, each once.
+func allListColumns() []string {
+	var all []string
+	for _, list := range [][]string{objectColumns, partColumns, grantColumns} {
+		for _, c := range list {
+			if !slices.Contains(all, c) {
+				all = append(all, c)
+			}
+		}
+	}
+	return all
 }
 
 func (a *app) environmentNames(ctx context.Context) []string {
@@ -176,13 +225,13 @@ func (a *app) environmentNames(ctx context.Context) []string {
 	return environments(r.Latest())
 }
 
-func (a *app) addressCandidates(ctx context.Context, typed string) []string {
+func (a *app) addressCandidates(ctx context.Context, typed string, databases bool) []string {
 	c, r, err := a.resolver(ctx, nil)
 	if err != nil {
 		return nil // a shell has no use for the message
 	}
 	defer c.Close()
-	found, err := r.Complete(ctx, typed, mostCandidates)
+	found, err := r.Complete(ctx, typed, mostCandidates, databases)
 	if err != nil {
 		return nil
 	}

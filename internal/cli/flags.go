@@ -2,8 +2,9 @@ package cli
 
 import (
 	"context"
+	"os"
+	"path/filepath"
 	"strings"
-	"time"
 
 	"github.com/urfave/cli/v3"
 
@@ -114,11 +115,28 @@ func resolveAll(ctx context.Context, r *catalogue.Resolver, texts []string) ([]c
 		}
 		matches, err := r.All(ctx, a)
 		if err != nil {
-			return nil, err
+			return nil, fileMeant(text, err)
 		}
 		all = append(all, matches...)
 	}
 	return all, nil
+}
+
+// fileMeant says of an address that fits nothing, but is the name of a file, how an exported snapshot is named.
+func fileMeant(text string, err error) error {
+	if err == nil || strings.ContainsAny(text, "@:") {
+		return err
+	}
+	path, _, _ := strings.Cut(text, "/")
+	if st, statErr := os.Stat(path); statErr != nil || st.IsDir() && !exists(filepath.Join(path, "snapshot.json")) {
+		return err
+	}
+	return usagef("%v\n%s is a file here; an exported snapshot is named by a path that starts with ./: ./%s", err, path, text)
+}
+
+func exists(path string) bool {
+	_, err := os.Stat(path)
+	return err == nil
 }
 
 // object opens the catalogue and resolves the only argument of a command to an object or a part.
@@ -138,7 +156,8 @@ func (a *app) object(ctx context.Context, cmd *cli.Command) (*catalogue.Catalogu
 		if err != nil {
 			return nil, err
 		}
-		return r.Object(ctx, address)
+		m, err := r.Object(ctx, address)
+		return m, fileMeant(cmd.Args().First(), err)
 	}()
 	if err != nil {
 		c.Close()
@@ -148,5 +167,5 @@ func (a *app) object(ctx context.Context, cmd *cli.Command) (*catalogue.Catalogu
 }
 
 func connectTimeoutFlag() cli.Flag {
-	return &cli.DurationFlag{Name: "connect-timeout", Usage: "how long to wait for a connection", Value: 10 * time.Second}
+	return durationFlag("connect-timeout", "how long to wait for a connection, such as 5s", "10s")
 }

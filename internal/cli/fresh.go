@@ -19,13 +19,17 @@ func freshFlag() cli.Flag {
 }
 
 func maxAgeFlag() cli.Flag {
-	return &cli.DurationFlag{Name: "max-age", Usage: "read those servers anew first whose last reading is older than this `AGE`, such as 1h"}
+	return durationFlag("max-age", "read those servers anew first whose last reading is older than this `AGE`, such as 1h or 1d", "")
 }
 
 // refresh reads servers anew as --fresh and --max-age ask: those that the addresses name, or all. What
 // fails is told; the answer then rests on the last reading, and its age is shown.
 func (a *app) refresh(ctx context.Context, c *catalogue.Catalogue, cmd *cli.Command) error {
-	fresh, limit := cmd.Bool("fresh"), cmd.Duration("max-age")
+	fresh := cmd.Bool("fresh")
+	limit, err := duration(cmd, "max-age")
+	if err != nil {
+		return err
+	}
 	if !fresh && limit <= 0 {
 		return nil
 	}

@@ -52,7 +52,7 @@ func (a *app) servers(ctx context.Context, cmd *cli.Command) error {
 	if cmd.Args().Len() > 0 {
 		return usagef("servers takes no arguments; to try connections: echo-atlas servers check %s", cmd.Args().First())
 	}
-	c, err := a.open(ctx)
+	c, err := a.look(ctx)
 	if err != nil {
 		return err
 	}
@@ -131,6 +131,10 @@ func (a *app) serversCheck(ctx context.Context, cmd *cli.Command) error {
 	if err != nil {
 		return err
 	}
+	timeout, err := duration(cmd, "connect-timeout")
+	if err != nil {
+		return err
+	}
 	s := survey.Surveyor{Engines: a.Engines}
 	rows := []checkRow{}
 	failed := false
@@ -141,7 +145,7 @@ func (a *app) serversCheck(ctx context.Context, cmd *cli.Command) error {
 			continue
 		}
 		for _, u := range urls {
-			row := a.check(ctx, t, u, cmd.Duration("connect-timeout"))
+			row := a.check(ctx, t, u, timeout)
 			failed = failed || !row.OK
 			rows = append(rows, row)
 		}

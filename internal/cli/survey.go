@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"net/url"
+	"os"
 	"runtime/debug"
 	"slices"
 	"strings"
@@ -37,7 +38,7 @@ func (a *app) surveyCommand() *cli.Command {
 			&cli.BoolFlag{Name: "system", Usage: "read the engine's own objects and those of extensions, too"},
 			&cli.BoolFlag{Name: "show-queries", Usage: "print the SQL that would be sent, and send nothing"},
 			connectTimeoutFlag(),
-			&cli.DurationFlag{Name: "answer-timeout", Usage: "how long a server may take over one answer", Value: engine.Patience},
+			durationFlag("answer-timeout", "how long a server may take over one answer, such as 90s or 5m", engine.Patience.String()),
 		},
 		Action: a.survey,
 	}
@@ -97,6 +98,9 @@ func (a *app) serverNames() []string {
 func (a *app) fromURL(from config.Server) ([]survey.Target, error) {
 	e, err := a.Engines.ForURL(from.URL)
 	if err != nil {
+		if st, statErr := os.Stat(from.URL); statErr == nil && !st.IsDir() {
+			return nil, usagef("%s is a file; to read it as an SQLite database write --from sqlite:%s, to store an exported snapshot: echo-atlas snapshots import %s", from.URL, from.URL, from.URL)
+		}
 		return nil, &exitError{exitUsage, err}
 	}
 	if from.Name == "" {
@@ -130,6 +134,14 @@ func (a *app) survey(ctx context.Context, cmd *cli.Command) error {
 	if err := catalogue.CheckLabel(cmd.String("label")); err != nil {
 		return err
 	}
+	timeout, err := duration(cmd, "connect-timeout")
+	if err != nil {
+		return err
+	}
+	patience, err := duration(cmd, "answer-timeout")
+	if err != nil {
+		return err
+	}
 	c, err := a.open(ctx)
 	if err != nil {
 		return err
@@ -139,7 +151,7 @@ func (a *app) survey(ctx context.Context, cmd *cli.Command) error {
 	started := time.Now()
 	progress := newProgress(a.Stderr)
 	s := survey.Surveyor{
-		Engines: a.Engines, Catalogue: c, Jobs: int(cmd.Int("jobs")), Label: cmd.String("label"), Timeout: cmd.Duration("connect-timeout"), Patience: cmd.Duration("answer-timeout"), System: cmd.Bool("system"),
+		Engines: a.Engines, Catalogue: c, Jobs: int(cmd.Int("jobs")), Label: cmd.String("label"), Timeout: timeout, Patience: patience, System: cmd.Bool("system"),
 		Log: a.log(), Progress: progress.event,
 	}
 	results := s.Run(ctx, targets)

@@ -114,7 +114,13 @@ func (a *app) template(ctx context.Context, cmd *cli.Command) error {
 // beside returns the only thing in the database of first that an address fits, nil if that is not so: the
 // further tables of a join need not repeat where the first is.
 func beside(ctx context.Context, r *catalogue.Resolver, address schema.Address, first *catalogue.Match) *catalogue.Match {
-	all, err := r.All(ctx, address)
+	var all []catalogue.Match
+	var err error
+	if len(address.Outer) == 0 && address.Path == "" {
+		all, err = r.Inside(ctx, first.Contents, address)
+	} else {
+		all, err = r.All(ctx, address)
+	}
 	if err != nil {
 		return nil // Object tells what is wrong, with near names
 	}

@@ -12,10 +12,13 @@ import (
 // errEnough ends a walk early.
 var errEnough = errors.New("enough")
 
-// Complete returns addresses that begin with a text: servers, databases of a server, objects, and behind
-// the name of a relation and a dot its columns; most at the utmost. It reads only the indexes of names
-// that it needs.
-func (r *Resolver) Complete(ctx context.Context, text string, most int) ([]string, error) {
+// Complete returns addresses that begin with a text: servers, databases of a server, behind an @ the labels of
+// readings, and unless only databases are wanted, objects, and behind the name of a relation and a dot its columns;
+// most at the utmost. It reads only the indexes of names that it needs.
+func (r *Resolver) Complete(ctx context.Context, text string, most int, databases bool) ([]string, error) {
+	if i := strings.LastIndexByte(text, '@'); i > strings.LastIndexByte(text, '/') && !strings.Contains(text[i:], `"`) {
+		return r.completeLabels(ctx, text[:i], text[i+1:])
+	}
 	var all []string
 	add := func(s string) bool {
 		if !slices.Contains(all, s) {
@@ -34,13 +37,22 @@ func (r *Resolver) Complete(ctx context.Context, text string, most int) ([]strin
 			if hasPrefixFold(s.Server, last) {
 				add(schema.QuotePart(s.Server) + "/")
 			}
-			if last == "" { // every name of every server would be no help
+			if databases && hasPrefixFold(s.Database, last) && last != "" {
+				add(schema.QuotePart(s.Database))
+			}
+			if last == "" || databases { // every name of every server would be no help
 				continue
 			}
 		case len(outer) == 1 && schema.Fold(outer[0]) == schema.Fold(s.Server):
 			if hasPrefixFold(s.Database, last) {
-				add(outer[0] + "/" + schema.QuotePart(s.Database) + "/")
+				end := "/"
+				if databases {
+					end = ""
+				}
+				add(outer[0] + "/" + schema.QuotePart(s.Database) + end)
 			}
+			continue
+		case databases:
 			continue
 		case len(outer) == 1 && schema.Fold(outer[0]) == schema.Fold(s.Database):
 		case len(outer) == 2 && schema.Fold(outer[0]) == schema.Fold(s.Server) && schema.Fold(outer[1]) == schema.Fold(s.Database):
@@ -61,6 +73,33 @@ func (r *Resolver) Complete(ctx context.Context, text string, most int) ([]strin
 	}
 	slices.Sort(all)
 	return all, nil
+}
+
+// completeLabels returns the labels that the readings of a database, or of a server's databases, bear and that begin
+// with a text, behind what stands in front of the @.
+func (r *Resolver) completeLabels(ctx context.Context, place, typed string) ([]string, error) {
+	a, err := schema.ParseAddress(place + "/")
+	if err != nil {
+		return nil, nil // nothing that could be completed
+	}
+	all, err := r.c.Snapshots(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var labels []string
+	for _, s := range all {
+		inServer, _ := a.Outer[0].Matches(s.Server)
+		inDatabase, _ := a.Outer[len(a.Outer)-1].Matches(s.Database)
+		fits := inServer || inDatabase
+		if len(a.Outer) == 2 {
+			fits = inServer && inDatabase
+		}
+		if label := place + "@" + s.Label; fits && s.Label != "" && hasPrefixFold(s.Label, typed) && !slices.Contains(labels, label) {
+			labels = append(labels, label)
+		}
+	}
+	slices.Sort(labels)
+	return labels, nil
 }
 
 // completeNames offers the objects whose name, or schema and name, begins with a text, and the columns
@@ -86,7 +125,7 @@ func (r *Resolver) completeNames(ctx context.Context, s *Snapshot, text string, 
 				needles = append(needles, column)
 			}
 		}
-		if !slices.ContainsFunc(needles, func(n string) bool { return k.Names.startsLine(strings.Trim(n, `"`)) }) {
+		if !slices.ContainsFunc(needles, func(n string) bool { return k.Names.startsLine(strings.ReplaceAll(strings.Trim(n, `"`), `""`, `"`)) }) {
 			return nil
 		}
 		more, current := true, ""

@@ -8,6 +8,7 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"io/fs"
 	"net/url"
 	"os"
 	"path/filepath"
@@ -52,10 +53,11 @@ type Catalogue struct {
 	// Pairing returns what the counterparts of a database are called, "" where that is its own name. It may be nil.
 	Pairing func(server, database string) string
 
-	db  *sql.DB
-	dir string
-	enc *zstd.Encoder
-	dec *zstd.Decoder
+	db        *sql.DB
+	dir       string
+	temporary bool // the folder goes when the store is closed
+	enc       *zstd.Encoder
+	dec       *zstd.Decoder
 
 	indexLock  sync.Mutex
 	indexFiles map[uint32]*os.File
@@ -91,6 +93,25 @@ func Open(ctx context.Context, dir string) (*Catalogue, error) {
 		db.Close()
 		return nil, fmt.Errorf("opening the catalogue: %w", err)
 	}
+	return c, nil
+}
+
+// Look opens the catalogue in a folder for reading. Where there is none, nothing is made there: the catalogue is
+// empty, and what exported snapshots need of it lies in a temporary folder that goes when it is closed.
+func Look(ctx context.Context, dir string) (*Catalogue, error) {
+	if _, err := os.Stat(filepath.Join(dir, "catalogue.db")); !errors.Is(err, fs.ErrNotExist) {
+		return Open(ctx, dir)
+	}
+	temporary, err := os.MkdirTemp("", "echo-atlas-")
+	if err != nil {
+		return nil, fmt.Errorf("making room for an answer: %w", err)
+	}
+	c, err := Open(ctx, temporary)
+	if err != nil {
+		os.RemoveAll(temporary)
+		return nil, err
+	}
+	c.temporary = true
 	return c, nil
 }
 
@@ -158,7 +179,11 @@ func (c *Catalogue) Close() error {
 	}
 	c.dec.Close()
 	c.closeIndexFiles()
-	return c.db.Close()
+	err := c.db.Close()
+	if c.temporary {
+		err = errors.Join(err, os.RemoveAll(c.dir))
+	}
+	return err
 }
 
 // explain tells damage and locks from other errors, and says what to do.

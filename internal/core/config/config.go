@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"maps"
 	"os"
 	"path/filepath"
 	"slices"
@@ -40,6 +41,19 @@ type Server struct {
 	PasswordCommand string   `toml:"password_command"`
 	Databases       []string `toml:"databases"`
 	Skip            []string `toml:"skip"`
+	// Pair names, for databases that are called otherwise than their counterparts in other environments, what these
+	// are called.
+	Pair map[string]string `toml:"pair"`
+}
+
+// Counterpart returns what the counterparts of a server's database are called, "" where that is its own name.
+func (c *Config) Counterpart(server, database string) string {
+	for i := range c.Servers {
+		if c.Servers[i].Name == server {
+			return c.Servers[i].Pair[database]
+		}
+	}
+	return ""
 }
 
 // Scratch is a server where scratch databases may be made and dropped.
@@ -136,6 +150,8 @@ func (s *Server) check(trusted bool) error {
 		return errors.New("it has both url and files; one server has one of them")
 	case engine.HasPassword(s.URL):
 		return errPassword
+	case slices.Contains(slices.Collect(maps.Values(s.Pair)), ""):
+		return errors.New("pair names no counterpart for one of the databases; write pair = { berths_stage = \"berths\" }")
 	case s.PasswordEnv != "" && s.PasswordCommand != "":
 		return errors.New("it has both password_env and password_command")
 	case s.PasswordCommand != "" && !trusted:

@@ -133,6 +133,14 @@ func said(t *testing.T, db *sql.DB, table string) []string {
 			all = append(all, "not null "+name)
 		}
 	})
+	// A key that needs no index of its own is the number of the row, and is never null.
+	each(`SELECT max(x.name) FROM pragma_table_xinfo(?1) x WHERE x.pk > 0 AND NOT EXISTS (SELECT 1 FROM pragma_index_list(?1) l WHERE l.origin = 'pk') GROUP BY ?1 HAVING count(*) = 1`, func(scan func(...any)) {
+		var name string
+		scan(&name)
+		if line := "not null " + name; !slices.Contains(all, line) {
+			all = append(all, line)
+		}
+	})
 	// A reference that names no column is one to the primary key.
 	each(`SELECT f.id, f."table", f."from", coalesce(f."to", 'id'), f.on_update, f.on_delete FROM pragma_foreign_key_list(?) f`, func(scan func(...any)) {
 		var id int

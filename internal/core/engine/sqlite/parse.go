@@ -13,9 +13,10 @@ import (
 // sqlite.org/lang_createtable.html, lang_createindex.html, lang_createview.html and
 // lang_createtrigger.html.
 type parser struct {
-	text   string
-	tokens []sqltext.Token
-	at     int
+	descendingKey bool // a column is the primary key, in descending order
+	text          string
+	tokens        []sqltext.Token
+	at            int
 }
 
 func newParser(text string) *parser {

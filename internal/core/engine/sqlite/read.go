@@ -203,7 +203,7 @@ type pragmaColumn struct {
 }
 
 func (c pragmaColumn) column(col schema.Column) schema.Column {
-	col.Name, col.NotNull, col.Default = c.name, c.notNull, c.def
+	col.Name, col.NotNull, col.Default = c.name, c.notNull || c.pk > 0 && col.NotNull, c.def
 	col.Type = c.typ
 	if c.hidden != 2 && c.hidden != 3 {
 		col.Generated = nil

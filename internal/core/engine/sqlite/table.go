@@ -60,6 +60,26 @@ func parseTable(text string, o *schema.Object) error {
 			return p.expect("the end")
 		}
 	}
+	if c := rowNumber(o); c != nil && !p.descendingKey {
+		c.NotNull = true
+	}
+	return nil
+}
+
+// rowNumber returns the column that is the row's number under another name, which cannot be null: a primary key of
+// one column whose type is INTEGER, in a table that has such numbers. nil if there is none. See "ROWIDs and the
+// INTEGER PRIMARY KEY" in SQLite's documentation of CREATE TABLE.
+func rowNumber(o *schema.Object) *schema.Column {
+	key := o.Relation.PrimaryKey()
+	if key == nil || len(key.Columns) != 1 || o.Setting("without rowid") != "" {
+		return nil
+	}
+	for i := range o.Relation.Columns {
+		c := &o.Relation.Columns[i]
+		if strings.EqualFold(c.Name, key.Columns[0].Column) && strings.EqualFold(c.Type, "INTEGER") {
+			return c
+		}
+	}
 	return nil
 }
 
@@ -117,6 +137,7 @@ func (p *parser) columnConstraint(r *schema.Relation, c *schema.Column, name str
 	case p.take("primary", "key"):
 		part := schema.KeyPart{Column: c.Name, Descending: p.take("desc")}
 		p.take("asc")
+		p.descendingKey = part.Descending // then, and only as part of the column, it is no number of the row
 		key := schema.Key{Name: name, Primary: true, Columns: []schema.KeyPart{part}}
 		key.Settings = p.conflict()
 		if p.take("autoincrement") {
