@@ -14,7 +14,7 @@ import (
 )
 
 // hostileWords are names that a shell would run, expand or take apart.
-var hostileWords = []string{"z`touch pwned`", "z$(touch pwned)", "z;touch pwned", "z&touch pwned", "z|touch pwned", "z>pwned", "z<pwned", "z\nb", "z!b", "z*", "z[a-z]", "z{a,b}", "z#b", "z'b", `z"b`, "z b", `z\b`, "~z", "z$HOME", "zé"}
+var hostileWords = []string{"z`touch pwned`", "z$(touch pwned)", "z;touch pwned", "z&touch pwned", "z|touch pwned", "z>pwned", "z<pwned", "z\nb", "z!b", "z*", "z[a-z]", "z{a,b}", "z#b", "z'b", `z"b`, "z b", `z\b`, "~z", "z$HOME", "zéa"}
 
 // inShell runs a script with a shell, in the folder of a place.
 func (p *place) inShell(shell string, args ...string) string {
