@@ -2,12 +2,15 @@ package cli
 
 import (
 	"bufio"
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
 	"os"
 	"path/filepath"
+	"runtime/debug"
 	"slices"
 	"strings"
 
@@ -71,6 +74,7 @@ func (a *app) ddl(ctx context.Context, cmd *cli.Command) error {
 	if err != nil {
 		return err
 	}
+	debug.SetGCPercent(100) // a large script makes much garbage
 	script, err := ddl.Write(ctx, c, e, contents, entries, ddl.Options{
 		WithNeeds: cmd.Bool("with-needs"), WithDependants: cmd.Bool("with-dependants"), Without: without, Rename: renames, Drop: cmd.Bool("drop"),
 	})
@@ -84,9 +88,9 @@ func (a *app) ddl(ctx context.Context, cmd *cli.Command) error {
 	if a.as == "json" {
 		return a.ddlJSON(script, unseen)
 	}
-	text := a.scriptHeading(script, cmd.Bool("drop"), unseen) + script.Text()
+	heading := a.scriptHeading(script, cmd.Bool("drop"), unseen)
 	if out := cmd.String("out"); out != "" {
-		if err := writeScript(out, text); err != nil {
+		if err := writeScript(out, heading, script); err != nil {
 			return err
 		}
 		fmt.Fprintf(a.Stderr, "wrote %s: %s in %s\n", render.Visible(out), render.Plural(script.Objects, "object", "objects"),
@@ -94,10 +98,14 @@ func (a *app) ddl(ctx context.Context, cmd *cli.Command) error {
 		return nil
 	}
 	if isTerminal(a.Stdout) {
-		text = render.VisibleLines(text)
+		a.printf("%s", render.VisibleLines(heading+script.Text()))
+		return nil
 	}
-	a.printf("%s", text)
-	return nil
+	w := bufio.NewWriterSize(a.Stdout, 1<<16)
+	if _, err := w.WriteString(heading); err != nil {
+		return err
+	}
+	return cmp.Or(script.WriteTo(w), w.Flush())
 }
 
 // select1 gathers the entries of a selection; they have to be of one database. named are the objects that it names
@@ -231,13 +239,27 @@ func (a *app) scriptHeading(s *ddl.Script, drop bool, unseen []gaps.Gap) string 
 }
 
 // writeScript writes a script; a file that is there is replaced only if it is a script of ours.
-func writeScript(path, text string) error {
-	return writeWhole(path, []byte(text), func(first string) bool { return strings.HasPrefix(first, scriptMark) })
+func writeScript(path, heading string, script *ddl.Script) error {
+	return writeTo(path, func(w io.Writer) error {
+		buffered := bufio.NewWriterSize(w, 1<<16)
+		if _, err := buffered.WriteString(heading); err != nil {
+			return err
+		}
+		return cmp.Or(script.WriteTo(buffered), buffered.Flush())
+	}, func(first string) bool { return strings.HasPrefix(first, scriptMark) })
 }
 
-// writeWhole writes a file as a whole or not at all. A file that is there is replaced only if its first
+// writeWhole is writeTo for a text.
+func writeWhole(path string, text []byte, ours func(first string) bool) error {
+	return writeTo(path, func(w io.Writer) error {
+		_, err := w.Write(text)
+		return err
+	}, ours)
+}
+
+// writeTo writes a file as a whole or not at all. A file that is there is replaced only if its first
 // line says that it is ours.
-func writeWhole(path string, text []byte, ours func(first string) bool) (err error) {
+func writeTo(path string, write func(io.Writer) error, ours func(first string) bool) (err error) {
 	if f, err := os.Open(path); err == nil {
 		first, _ := bufio.NewReader(f).ReadString('\n')
 		info, statErr := f.Stat()
@@ -249,7 +271,11 @@ func writeWhole(path string, text []byte, ours func(first string) bool) (err err
 			return usagef("%s exists and was not written by echo-atlas; move it away or choose another name", path)
 		}
 		if statErr == nil && !info.Mode().IsRegular() { // /dev/stdout, a pipe
-			return os.WriteFile(path, text, 0o644)
+			f, err := os.OpenFile(path, os.O_WRONLY, 0)
+			if err != nil {
+				return fmt.Errorf("writing %s: %w", path, err)
+			}
+			return errors.Join(write(f), f.Close())
 		}
 	} else if !errors.Is(err, fs.ErrNotExist) {
 		return fmt.Errorf("writing %s: %w", path, err)
@@ -264,7 +290,7 @@ func writeWhole(path string, text []byte, ours func(first string) bool) (err err
 			err = fmt.Errorf("writing %s: %w", path, err)
 		}
 	}()
-	if _, err = tmp.Write(text); err != nil {
+	if err = write(tmp); err != nil {
 		tmp.Close()
 		return err
 	}

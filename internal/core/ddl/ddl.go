@@ -4,6 +4,7 @@ package ddl
 import (
 	"context"
 	"fmt"
+	"io"
 	"maps"
 	"slices"
 	"strings"
@@ -38,6 +39,19 @@ type Script struct {
 // Text returns the statements as the engine's own client takes them, without a heading.
 func (s *Script) Text() string {
 	var b strings.Builder
+	_ = s.WriteTo(&b) // a Builder does not fail
+	return b.String()
+}
+
+// StringWriter is what a script is written to.
+type StringWriter interface {
+	io.Writer
+	io.StringWriter
+}
+
+// WriteTo writes what Text returns.
+func (s *Script) WriteTo(w StringWriter) error {
+	b := scriptWriter{w: w}
 	settings := map[string]string{}
 	end := ";\n"
 	if s.traits.Batch != "" {
@@ -66,7 +80,7 @@ func (s *Script) Text() string {
 			for strings.Contains(text, mark) {
 				mark += "/"
 			}
-			fmt.Fprintf(&b, "%s %s\n%s\n%s\n%s ;\n", s.traits.Delimiter, mark, text, mark, s.traits.Delimiter)
+			b.WriteString(fmt.Sprintf("%s %s\n%s\n%s\n%s ;\n", s.traits.Delimiter, mark, text, mark, s.traits.Delimiter))
 		} else {
 			b.WriteString(text + end)
 		}
@@ -75,7 +89,19 @@ func (s *Script) Text() string {
 	if len(settings) > 0 && s.traits.After != "" {
 		b.WriteString("\n" + s.traits.After + ";\n")
 	}
-	return b.String()
+	return b.err
+}
+
+// scriptWriter keeps the first error.
+type scriptWriter struct {
+	w   StringWriter
+	err error
+}
+
+func (b *scriptWriter) WriteString(text string) {
+	if b.err == nil {
+		_, b.err = b.w.WriteString(text)
+	}
 }
 
 // Write returns the script for entries of one snapshot.
@@ -94,38 +120,32 @@ func Write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 		more := withSchemas(t, entries, trace.Closure(g, t, entries, trace.Needs))
 		s.Added, entries = append(s.Added, more...), append(slices.Clone(entries), more...)
 	}
-	objects, err := c.Objects(ctx, entries)
-	if err != nil {
-		return nil, err
-	}
 	if completer, ok := e.(engine.Completer); ok {
-		more, err := complete(ctx, c, completer, t, entries, objects)
+		more, err := complete(ctx, c, completer, t, entries)
 		if err != nil {
 			return nil, err
 		}
-		for i, entry := range more.entries {
-			s.Added, entries, objects = append(s.Added, entry), append(entries[:len(entries):len(entries)], entry), append(objects, more.objects[i])
-		}
+		s.Added, entries = append(s.Added, more...), append(slices.Clone(entries), more...)
 	}
-	s.Objects = len(objects)
+	s.Objects = len(entries)
 	selected := make(map[schema.ID]bool, len(entries))
 	for _, entry := range entries {
 		selected[entry.ID] = true
 	}
 	needs := needsOf(g, t, selected)
-	var all []engine.Statement
+	all := make([]engine.Statement, 0, len(entries)+len(entries)/2)
 	assumed := map[schema.ID]bool{}
 	var executing []int // places of statements that may run routines
-	for _, object := range objects {
+	add := func(object *schema.Object) error {
 		id := object.ID()
 		if object.Setting(schema.System) != "" {
-			continue // the engine or an extension makes it
+			return nil // the engine or an extension makes it
 		}
 		schema.Strip(object, o.Without)
 		o.Rename.object(object, e)
 		statements, err := e.Statements(object)
 		if err != nil {
-			return nil, fmt.Errorf("writing %s: %w", id.Qualified(), err)
+			return fmt.Errorf("writing %s: %w", id.Qualified(), err)
 		}
 		if len(statements) > 0 {
 			require(&statements[0], &s.traits, id.Kind, o.Rename.needs(needs[id], e))
@@ -139,7 +159,12 @@ func Write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 			}
 		}
 		all = append(all, statements...)
+		return nil
 	}
+	if err := inBatches(ctx, c, entries, func(_ int, o *schema.Object) error { return add(o) }); err != nil {
+		return nil, err
+	}
+	needs = nil
 	if err := o.Rename.check(containersOf(t), ownersOf(t)); err != nil {
 		return nil, err
 	}
@@ -257,42 +282,56 @@ func takeIn(all []engine.Statement) []engine.Statement {
 	return kept
 }
 
-// completion is what the statements of a selection need besides.
-type completion struct {
-	entries []*catalogue.Entry
-	objects []*schema.Object
+// inBatches calls each with the contents of entries, with their places, and keeps few of them in memory.
+func inBatches(ctx context.Context, c *catalogue.Catalogue, entries []*catalogue.Entry, each func(i int, o *schema.Object) error) error {
+	const batch = 8000
+	for start := 0; start < len(entries); start += batch {
+		objects, err := c.Objects(ctx, entries[start:min(start+batch, len(entries))])
+		if err != nil {
+			return err
+		}
+		for i, o := range objects {
+			if err := each(start+i, o); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }
 
 // complete returns the indexes that are not selected, but without which a selected table cannot be made: the first
 // of each.
-func complete(ctx context.Context, c *catalogue.Catalogue, e engine.Completer, t *catalogue.Contents, entries []*catalogue.Entry, objects []*schema.Object) (completion, error) {
-	var out completion
+func complete(ctx context.Context, c *catalogue.Catalogue, e engine.Completer, t *catalogue.Contents, entries []*catalogue.Entry) ([]*catalogue.Entry, error) {
 	type relation struct{ schema, name string }
 	selected, done := map[schema.ID]bool{}, map[relation]bool{}
-	tables := map[relation]*schema.Object{}
-	for i, entry := range entries {
+	var relations []*catalogue.Entry
+	for _, entry := range entries {
 		selected[entry.ID] = true
 		if entry.ID.Kind.IsRelation() {
-			tables[relation{entry.ID.Schema, entry.ID.Name}] = objects[i]
+			relations = append(relations, entry)
 		}
 	}
-	numbers := func(o *schema.Object) bool {
-		return slices.ContainsFunc(o.Relation.Columns, func(c schema.Column) bool { return c.Identity != nil })
+	tables := map[relation]*schema.Object{}
+	err := inBatches(ctx, c, relations, func(i int, o *schema.Object) error {
+		if o.Relation != nil && numbersWithoutKey(o.Relation) {
+			tables[relation{o.Schema, o.Name}] = o
+		}
+		return nil
+	})
+	if err != nil || len(tables) == 0 {
+		return nil, err
 	}
 	var candidates []*catalogue.Entry
 	for i := range t.Entries {
-		entry := &t.Entries[i]
-		if entry.ID.Kind != schema.KindIndex {
-			continue
-		}
-		if table := tables[relation{entry.ID.Schema, entry.On}]; table != nil && table.Relation != nil && numbers(table) {
+		if entry := &t.Entries[i]; entry.ID.Kind == schema.KindIndex && tables[relation{entry.ID.Schema, entry.On}] != nil {
 			candidates = append(candidates, entry)
 		}
 	}
 	indexes, err := c.Objects(ctx, candidates)
 	if err != nil {
-		return out, err
+		return nil, err
 	}
+	var more []*catalogue.Entry
 	for pass := range 2 { // those that are selected first: then no other is needed
 		for i, index := range indexes {
 			at := relation{candidates[i].ID.Schema, candidates[i].On}
@@ -301,11 +340,18 @@ func complete(ctx context.Context, c *catalogue.Catalogue, e engine.Completer, t
 			}
 			done[at] = true
 			if pass == 1 {
-				out.entries, out.objects = append(out.entries, candidates[i]), append(out.objects, index)
+				more = append(more, candidates[i])
 			}
 		}
 	}
-	return out, nil
+	return more, nil
+}
+
+// numbersWithoutKey reports whether a column numbers its rows and leads no key.
+func numbersWithoutKey(r *schema.Relation) bool {
+	return slices.ContainsFunc(r.Columns, func(c schema.Column) bool {
+		return c.Identity != nil && !slices.ContainsFunc(r.Keys, func(k schema.Key) bool { return len(k.Columns) > 0 && k.Columns[0].Column == c.Name })
+	})
 }
 
 // waitForRoutines lets statements that run a routine wait for all routines, as far as they can: what a routine calls
