@@ -43,6 +43,7 @@ type app struct {
 	as    string
 
 	verbose bool
+	asked   bool // whether the configuration is trusted
 	stale   bool // a fresh reading was asked for and failed
 }
 
@@ -147,6 +148,9 @@ func (a *app) before(ctx context.Context, cmd *cli.Command) (context.Context, er
 			return ctx, &exitError{exitUsage, err}
 		}
 		a.cfg = cfg
+		if err := a.trustConfig(); err != nil {
+			return ctx, err
+		}
 	}
 	if a.home == "" {
 		a.home = a.cfg.Home

@@ -4,9 +4,11 @@ import (
 	"database/sql"
 	"fmt"
 	"io/fs"
+	"net"
 	"os"
 	"path/filepath"
 	"strings"
+	"sync/atomic"
 	"testing"
 
 	"echo-atlas/internal/testservers"
@@ -69,7 +71,7 @@ func TestCheckExplains(t *testing.T) {
 	}
 	for _, c := range cases {
 		p.file("echo-atlas.toml", fmt.Sprintf("home = \"home\"\n[servers.quay]\nurl = %q\n%s\n", c.url, c.more))
-		out := strings.Join(strings.Fields(p.want(3, "servers", "check", "--connect-timeout", "5s")), " ")
+		out := strings.Join(strings.Fields(p.want(3, "--config", "echo-atlas.toml", "servers", "check", "--connect-timeout", "5s")), " ")
 		if !strings.Contains(out, c.says) || !strings.Contains(out, c.next) || strings.Contains(out, secret) || strings.Contains(out, "driftwood") {
 			t.Errorf("%s %s: want %q and %q:\n%s", c.url, c.more, c.says, c.next, out)
 		}
@@ -134,5 +136,80 @@ func TestSockets(t *testing.T) {
 	}
 	if d := answer[rows](p, 0, "list", "--kind", "table"); d.Total != 2 {
 		t.Errorf("%+v", d)
+	}
+}
+
+// A configuration that lies in a folder gets no secret before the user has said so: not a variable, not the output of a
+// program, not the password of a file that is bound to no host.
+func TestForeignFolder(t *testing.T) {
+	pg, maria, pgDB, mariaDB := guarded(t)
+	p := newPlace(t)
+	p.env = append(p.env, "RIGHT="+secret, "PGPASSWORD="+secret)
+	home := t.TempDir()
+	p.env = append(p.env, "HOME="+home)
+	if err := os.WriteFile(filepath.Join(home, ".my.cnf"), []byte("[client]\npassword="+secret+"\n"), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	config := func(quay string) string {
+		return fmt.Sprintf("home = \"home\"\n[servers.quay]\nurl = \"postgres://with_password@127.0.0.1:%d/%s?sslmode=disable\"\n%s\n[servers.reef]\nurl = \"postgres://with_password@127.0.0.1:%d/%s?sslmode=disable\"\n"+
+			"[servers.isle]\nurl = \"mariadb://with_password@127.0.0.1:%d/%s\"\n", pg.Port(), pgDB, quay, pg.Port(), pgDB, maria.Port(), mariaDB)
+	}
+	for _, way := range []string{`password_env = "RIGHT"`, `password_command = "touch ran; printf '` + secret + `'"`} {
+		p.file("echo-atlas.toml", config(way))
+		out, errs, code := p.run("servers", "check")
+		if code != 3 || strings.Count(out, "failed") != 3 || !strings.Contains(errs, "servers trust") {
+			t.Errorf("%s, not trusted: exit code %d\n%s%s", way, code, out, errs)
+		}
+		if _, err := os.Stat(filepath.Join(p.dir, "ran")); err == nil {
+			t.Error("the program of a configuration that is not trusted ran")
+		}
+		p.want(0, "--config", "echo-atlas.toml", "servers", "check")
+		if _, _, code := p.run("servers", "check"); code != 3 {
+			t.Error("--config trusts for more than one run")
+		}
+		shown := p.want(0, "servers", "trust")
+		holds(t, "servers trust", shown, "quay", "with_password@127.0.0.1", way[strings.IndexByte(way, '"')+1:][:5])
+		p.want(0, "servers", "check")
+		p.want(0, "survey")
+		p.file("echo-atlas.toml", config(way)+"[servers.rogue]\nurl = \"mariadb://127.0.0.1:1\"\n")
+		if out, errs, _ := p.run("servers", "check"); strings.Contains(out, "  answers  ") || !strings.Contains(errs, "servers trust") {
+			t.Errorf("it is trusted though its servers changed:\n%s%s", out, errs)
+		}
+	}
+}
+
+// What a URL of a found configuration says to the driver is refused, and nothing is sent.
+func TestForeignParameters(t *testing.T) {
+	listener, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer listener.Close()
+	var connections atomic.Int32
+	go func() {
+		for {
+			c, err := listener.Accept()
+			if err != nil {
+				return
+			}
+			connections.Add(1)
+			c.Close()
+		}
+	}()
+	p := newPlace(t)
+	for _, url := range []string{
+		"mariadb://root@%s/b?multiStatements=true&sql_mode=%%27%%27;DROP%%20TABLE%%20x", "mariadb://root@%s/b?sql_mode='',%%20GLOBAL%%20general_log=1", "mariadb://root@%s/b?allowAllFiles=true",
+		"mariadb://root@%s/b?allowCleartextPasswords=true", "postgres://root@%s/b?options=-c%%20default_transaction_read_only=off", "postgres://root@%s/b?default_transaction_read_only=off",
+		"postgres://root@%s/b?search_path=evil", "postgres://root@%s/b?service=live", "sqlserver://root@%s?app+name=x;y", "sqlserver://root@%s?krb5conffile=/etc/passwd",
+	} {
+		url = fmt.Sprintf(url, listener.Addr())
+		p.file("echo-atlas.toml", fmt.Sprintf("home = \"home\"\n[servers.quay]\nurl = %q\n", url))
+		out, errs, code := p.run("--config", "echo-atlas.toml", "servers", "check")
+		if said := strings.Join(strings.Fields(out+errs), " "); code != 2 && code != 3 || !strings.Contains(said, "the URL is refused") && !strings.Contains(said, "holds a password") {
+			t.Errorf("%s: exit code %d: %s", url, code, said)
+		}
+	}
+	if n := connections.Load(); n > 0 {
+		t.Errorf("%d connections were made", n)
 	}
 }

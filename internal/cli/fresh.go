@@ -33,6 +33,9 @@ func (a *app) refresh(ctx context.Context, c *catalogue.Catalogue, cmd *cli.Comm
 	if !fresh && limit <= 0 {
 		return nil
 	}
+	if err := a.beforeConnecting(); err != nil {
+		return err
+	}
 	latest, err := c.Latest(ctx)
 	if err != nil {
 		return err

@@ -28,6 +28,11 @@ func (a *app) serversCommand() *cli.Command {
 			Description: "Example:\n  echo-atlas servers check quay-live",
 			Flags:       []cli.Flag{connectTimeoutFlag()},
 			Action:      a.serversCheck,
+		}, {
+			Name:        "trust",
+			Usage:       "let the configuration that lies in this folder, or a parent, use secrets",
+			Description: "It shows what the configuration names. When its servers change, it has to be trusted again.\n\nExample:\n  echo-atlas servers trust",
+			Action:      a.serversTrust,
 		}},
 		Action: a.servers,
 	}
@@ -64,7 +69,7 @@ func (a *app) servers(ctx context.Context, cmd *cli.Command) error {
 	rows := []*serverRow{}
 	byName := map[string]*serverRow{}
 	for _, s := range a.cfg.Servers {
-		target := s.URL
+		target := engine.Display(s.URL)
 		if s.Files != "" {
 			target = "sqlite:" + s.Files
 		}
@@ -94,6 +99,9 @@ func (a *app) servers(ctx context.Context, cmd *cli.Command) error {
 		age, remark := "never", ""
 		if r.LastRead != nil {
 			age = render.Age(a.Now().Sub(*r.LastRead))
+			if a.as == "csv" {
+				age = r.LastRead.Format(time.RFC3339)
+			}
 		}
 		if !r.Configured {
 			remark = "not in the configuration"
@@ -162,7 +170,7 @@ func (a *app) serversCheck(ctx context.Context, cmd *cli.Command) error {
 }
 
 func (a *app) check(ctx context.Context, t survey.Target, u string, limit time.Duration) checkRow {
-	row := checkRow{Server: t.Server.Name, Target: engine.WithoutPassword(u)}
+	row := checkRow{Server: t.Server.Name, Target: engine.Display(u)}
 	fail := func(err error) checkRow {
 		row.Error = err.Error()
 		return row

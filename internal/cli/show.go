@@ -22,7 +22,7 @@ func (a *app) showCommand() *cli.Command {
 		Usage:       "all about one object: columns, keys, indexes, triggers, needs, dependants, definition",
 		ArgsUsage:   "ADDRESS",
 		Description: "Examples:\n  echo-atlas show quay-live/berths/mooring\n  echo-atlas show quay-live/berths/mooring.draught_m\n  echo-atlas show index:mooring_by_quay --as json",
-		Flags:       []cli.Flag{freshFlag(), maxAgeFlag()},
+		Flags:       []cli.Flag{freshFlag(), maxAgeFlag(), bareFlag()},
 		Action:      a.show,
 	}
 }
@@ -60,7 +60,7 @@ func (a *app) show(ctx context.Context, cmd *cli.Command) error {
 		if e == m.Entry {
 			s.size = sizes[i]
 		}
-		if m.Entry.ID.Kind.IsRelation() && e.On == m.Entry.ID.Name && e.ID.Schema == m.Entry.ID.Schema {
+		if !cmd.Bool("bare") && m.Entry.ID.Kind.IsRelation() && e.On == m.Entry.ID.Name && e.ID.Schema == m.Entry.ID.Schema {
 			on = append(on, e)
 		}
 	}

@@ -112,6 +112,10 @@ func (a *app) snapshots(ctx context.Context, cmd *cli.Command) error {
 func (a *app) snapshotTable(rows []snapshotRow, limit int) error {
 	t := render.Table{Columns: []render.Column{{Title: "database", Min: 20}, {Title: "back", Right: true}, {Title: "taken"}, {Title: "age"}, {Title: "objects", Right: true},
 		{Title: "content"}, {Title: "label", Min: 10}}}
+	if a.as == "csv" {
+		t.Columns[0].Title, t.Columns[3].Title = "address", "age_seconds"
+		t.Columns = append(t.Columns, render.Column{Title: "server"}, render.Column{Title: "database"})
+	}
 	for i, s := range rows {
 		if limit > 0 && i == limit && a.as == "text" {
 			break
@@ -126,6 +130,10 @@ func (a *app) snapshotTable(rows []snapshotRow, limit int) error {
 		}
 		if i+1 == len(rows) || rows[i+1].Address != s.Address {
 			content = "first"
+		}
+		if a.as == "csv" {
+			t.Add(s.Address, strconv.Itoa(s.Back), s.Taken.Format(time.RFC3339), strconv.FormatInt(s.AgeSeconds, 10), strconv.Itoa(objects), content, s.Label, s.Server, s.Database)
+			continue
 		}
 		t.Add(s.Address, strconv.Itoa(s.Back), s.Taken.Local().Format("2006-01-02 15:04"), render.Age(a.Now().Sub(s.Taken)), render.Count(objects), content, s.Label)
 	}

@@ -61,6 +61,9 @@ func (a *app) targets(cmd *cli.Command) ([]survey.Target, error) {
 	if len(a.cfg.Servers) == 0 {
 		return nil, usagef("no server is configured; write %s (see docs/configuration.md), or give one with --from URL", config.FileName)
 	}
+	if err := a.beforeConnecting(); err != nil {
+		return nil, err
+	}
 	var targets []survey.Target
 	taken := map[string]bool{}
 	for _, name := range names {

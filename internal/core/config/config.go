@@ -24,7 +24,8 @@ const FileName = "echo-atlas.toml"
 // Config is a configuration, with its paths made absolute.
 type Config struct {
 	Path    string // "" if there is none
-	Trusted bool   // may run programs: the user's own, or named by hand
+	Own     bool   // the user's own, or named by hand
+	Trusted bool   // may use secrets: its own, or trusted once
 	Home    string // where the catalogue lies, "" if not said
 	Servers []Server
 	Scratch []Scratch
@@ -109,13 +110,13 @@ func Load(path string, trusted bool) (*Config, error) {
 	if err != nil {
 		return nil, fmt.Errorf("reading the configuration: %w", err)
 	}
-	c := &Config{Path: path, Trusted: trusted}
+	c := &Config{Path: path, Own: trusted, Trusted: trusted}
 	if doc.Home != "" {
 		c.Home = resolve(folder, doc.Home)
 	}
 	for name, s := range doc.Servers {
 		s.Name = name
-		if err := s.check(trusted); err != nil {
+		if err := s.check(); err != nil {
 			return nil, fmt.Errorf("%s: server %s: %w", path, name, err)
 		}
 		if s.Files != "" {
@@ -130,7 +131,7 @@ func Load(path string, trusted bool) (*Config, error) {
 	for name, s := range doc.Scratch {
 		s.Name = name
 		if engine.HasPassword(s.URL) {
-			return nil, fmt.Errorf("%s: scratch %s: %w", path, name, errPassword)
+			return nil, fmt.Errorf("%s: scratch %s: %w", path, name, engine.ErrPassword)
 		}
 		c.Scratch = append(c.Scratch, s)
 	}
@@ -138,9 +139,7 @@ func Load(path string, trusted bool) (*Config, error) {
 	return c, nil
 }
 
-var errPassword = errors.New("the url holds a password, and this file may be shared; take it out and set password_env = \"NAME\" or password_command, or use the engine's own password file")
-
-func (s *Server) check(trusted bool) error {
+func (s *Server) check() error {
 	switch {
 	case s.Name == "":
 		return errors.New("its name is empty")
@@ -149,13 +148,11 @@ func (s *Server) check(trusted bool) error {
 	case s.URL != "" && s.Files != "":
 		return errors.New("it has both url and files; one server has one of them")
 	case engine.HasPassword(s.URL):
-		return errPassword
+		return engine.ErrPassword
 	case slices.Contains(slices.Collect(maps.Values(s.Pair)), ""):
 		return errors.New("pair names no counterpart for one of the databases; write pair = { berths_stage = \"berths\" }")
 	case s.PasswordEnv != "" && s.PasswordCommand != "":
 		return errors.New("it has both password_env and password_command")
-	case s.PasswordCommand != "" && !trusted:
-		return errors.New("password_command counts only in your own configuration folder or in a file named by --config: a file that lies in a folder must not run programs by itself")
 	}
 	return nil
 }

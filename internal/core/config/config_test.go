@@ -5,6 +5,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 )
 
 func write(t *testing.T, path, text string) string {
@@ -101,7 +102,6 @@ func TestBadConfigurations(t *testing.T) {
 		"[servers.x]\nurl = 'postgres://b/c?password=secret'\n":                    "holds a password",
 		"[scratch.x]\nurl = 'postgres://a:secret@b/c'\n":                           "holds a password",
 		"[servers.x]\nurl = 'a:b'\npassword_env = 'A'\npassword_command = 'cat'\n": "both password_env and password_command",
-		"[servers.x]\nurl = 'a:b'\npassword_command = 'cat'\n":                     "must not run programs",
 		"[servers.x]\nurl = 'a:b'\n\ncolour = 'red'\n":                             "line 4",
 		"home = \n":                             "line 1",
 		"[servers.'']\nurl = 'a:b'\n":           "its name is empty",
@@ -120,5 +120,51 @@ func TestBadConfigurations(t *testing.T) {
 	path := write(t, filepath.Join(t.TempDir(), FileName), "[servers.x]\nurl = 'a:b'\npassword_command = 'cat'\n")
 	if _, err := Load(path, true); err != nil {
 		t.Errorf("in a trusted file: %v", err)
+	}
+}
+
+// A configuration is trusted at its place, as long as it says the same of servers.
+func TestTrust(t *testing.T) {
+	user, dir := t.TempDir(), t.TempDir()
+	load := func(text string) *Config {
+		c, err := Load(write(t, filepath.Join(dir, FileName), text), false)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return c
+	}
+	trusts := func(c *Config) bool {
+		list, err := OpenTrusts(user)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return list.Has(c)
+	}
+	const one = "[servers.quay]\nurl = 'postgres://keeper@quay'\npassword_env = 'QUAY'\n"
+	c := load(one)
+	if c.Trusted || trusts(c) || len(c.Secrets()) != 1 {
+		t.Errorf("%+v", c)
+	}
+	list, err := OpenTrusts(user)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := list.Add(c, time.Unix(1e9, 0)); err != nil {
+		t.Fatal(err)
+	}
+	if !trusts(load(one)) || !trusts(load("# a remark\nhome = 'x'\n"+one)) {
+		t.Error("it is not trusted though its servers are the same")
+	}
+	for _, changed := range []string{strings.Replace(one, "keeper@quay", "keeper@reef", 1), strings.Replace(one, "'QUAY'", "'HOME'", 1), one + "[servers.reef]\nurl = 'mariadb://reef'\n"} {
+		if trusts(load(changed)) {
+			t.Errorf("it is trusted though it is another:\n%s", changed)
+		}
+	}
+	other, err := Load(write(t, filepath.Join(t.TempDir(), FileName), one), false)
+	if err != nil || trusts(other) {
+		t.Errorf("a copy elsewhere is trusted (%v)", err)
+	}
+	if st, err := os.Stat(filepath.Join(user, "echo-atlas", "trusted.json")); err != nil || st.Mode().Perm() != 0o600 {
+		t.Errorf("%v %v", st, err)
 	}
 }

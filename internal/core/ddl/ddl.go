@@ -133,7 +133,7 @@ func Write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 		selected[entry.ID] = true
 	}
 	needs := needsOf(g, t, selected)
-	all := make([]engine.Statement, 0, len(entries)+len(entries)/2)
+	all := make([]engine.Statement, 0, 3*len(entries))
 	assumed := map[schema.ID]bool{}
 	var executing []int // places of statements that may run routines
 	add := func(object *schema.Object) error {
@@ -245,6 +245,9 @@ func goesWith(k schema.Kind) bool {
 
 // takeIn makes items of statements that the statement of their relation can take in.
 func takeIn(all []engine.Statement) []engine.Statement {
+	if !slices.ContainsFunc(all, func(s engine.Statement) bool { return s.Into != nil }) {
+		return all
+	}
 	at := map[engine.Resource]int{}
 	for i := range all {
 		if len(all[i].Items) > 0 {
@@ -272,7 +275,7 @@ func takeIn(all []engine.Statement) []engine.Statement {
 		if !ok {
 			continue
 		}
-		slices.SortFunc(items[into], func(a, b *engine.Statement) int { return before(*a, *b) })
+		slices.SortFunc(items[into], func(a, b *engine.Statement) int { return before(a, b) })
 		slices.SortStableFunc(items[into], func(a, b *engine.Statement) int { return a.Step - b.Step })
 		for _, item := range items[into] {
 			kept[i].Items = append(kept[i].Items, item.Item)

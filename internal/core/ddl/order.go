@@ -23,19 +23,20 @@ func (e *CycleError) Error() string {
 // follow all others. What no statement provides is taken to be
 // there.
 func Order(statements []engine.Statement) ([]engine.Statement, error) {
-	late := func(s engine.Statement) bool { return s.Late }
-	list := slices.DeleteFunc(slices.Clone(statements), late)
-	last := slices.DeleteFunc(slices.Clone(statements), func(s engine.Statement) bool { return !s.Late })
-	sorted, err := order(list)
-	if err != nil || len(last) == 0 {
+	isLate := func(s engine.Statement) bool { return s.Late }
+	if !slices.ContainsFunc(statements, isLate) {
+		return order(statements)
+	}
+	sorted, err := order(slices.DeleteFunc(slices.Clone(statements), isLate))
+	if err != nil {
 		return sorted, err
 	}
-	last, err = order(last)
+	last, err := order(slices.DeleteFunc(slices.Clone(statements), func(s engine.Statement) bool { return !s.Late }))
 	return append(sorted, last...), err
 }
 
 func order(list []engine.Statement) ([]engine.Statement, error) {
-	slices.SortStableFunc(list, before)
+	list = inOrder(list)
 	for {
 		g := newGraph(list)
 		cyclic := g.cyclicComponents()
@@ -52,16 +53,36 @@ func order(list []engine.Statement) ([]engine.Statement, error) {
 			e.Subjects = slices.Compact(e.Subjects)
 			return nil, e
 		}
-		slices.SortStableFunc(next, before)
-		list = next
+		list = inOrder(next)
 	}
 }
 
+// inOrder returns statements in the order in which those that are ready stand. They are large: each is moved once.
+func inOrder(list []engine.Statement) []engine.Statement {
+	places := make([]int32, len(list))
+	for i := range places {
+		places[i] = int32(i)
+	}
+	slices.SortStableFunc(places, func(i, j int32) int { return before(&list[i], &list[j]) })
+	out := make([]engine.Statement, len(list))
+	for i, at := range places {
+		out[i] = list[at]
+	}
+	return out
+}
+
 // before is the order of statements that are ready.
-func before(a, b engine.Statement) int {
-	x, y := a.Subject, b.Subject
-	return cmp.Or(cmp.Compare(x.Kind.Rank(), y.Kind.Rank()), strings.Compare(string(x.Kind), string(y.Kind)), strings.Compare(x.Schema, y.Schema),
-		strings.Compare(x.Table, y.Table), strings.Compare(x.Name, y.Name), strings.Compare(x.Signature, y.Signature), cmp.Compare(a.Step, b.Step))
+func before(a, b *engine.Statement) int {
+	x, y := &a.Subject, &b.Subject
+	if x.Kind != y.Kind {
+		return cmp.Or(cmp.Compare(x.Kind.Rank(), y.Kind.Rank()), strings.Compare(string(x.Kind), string(y.Kind)))
+	}
+	for _, names := range [...][2]string{{x.Schema, y.Schema}, {x.Table, y.Table}, {x.Name, y.Name}, {x.Signature, y.Signature}} {
+		if names[0] != names[1] {
+			return strings.Compare(names[0], names[1])
+		}
+	}
+	return cmp.Compare(a.Step, b.Step)
 }
 
 // graph holds for each statement those that have to come before it.

@@ -2,7 +2,6 @@ package engine
 
 import (
 	"fmt"
-	"net/url"
 	"regexp"
 )
 
@@ -12,6 +11,8 @@ type ConnectError struct {
 	Cause  string // "name not resolved", "connection refused", "wrong password", …
 	Said   error  // what the server or the driver said
 	Advice string // what to try next
+	// Unclear says that something answered, or nothing did, without telling what it is.
+	Unclear bool
 }
 
 func (e *ConnectError) Error() string {
@@ -32,21 +33,8 @@ var userinfo = regexp.MustCompile(`^([a-zA-Z][a-zA-Z0-9+.-]*://[^:/?#@]*):.*@`)
 // passwordValue is a driver's parameter that carries a password.
 var passwordValue = regexp.MustCompile(`(?i)([?&](?:password|sslpassword|pwd)=)[^&#]*`)
 
-// WithoutPassword returns a URL with any password in it left out, also one that cannot be parsed.
+// WithoutPassword returns a text with the passwords of URLs in it left out, also of such as cannot be parsed.
 func WithoutPassword(s string) string {
 	s = userinfo.ReplaceAllString(s, "$1@")
 	return passwordValue.ReplaceAllString(s, "$1…")
-}
-
-// HasPassword reports whether a URL carries a password.
-func HasPassword(s string) bool {
-	if userinfo.MatchString(s) || passwordValue.MatchString(s) {
-		return true
-	}
-	u, err := url.Parse(s)
-	if err != nil || u.User == nil {
-		return false
-	}
-	_, set := u.User.Password()
-	return set
 }

@@ -19,6 +19,8 @@ type Target struct {
 	URL string
 	// Password returns the password, "" to leave it to the engine's own password file. It may be nil.
 	Password func(context.Context) (string, error)
+	// Trusted says that the user stands for the URL: secrets that are not bound to its host may be sent there.
+	Trusted  bool
 	Log      *slog.Logger
 	System   bool          // read the engine's own objects and those of extensions, too
 	Patience time.Duration // how long the server may take over one answer; 0 for the usual
@@ -30,6 +32,8 @@ type Engine interface {
 	Name() string
 	// Schemes are those of its URLs, the usual one first.
 	Schemes() []string
+	// Parameters are those that a URL may have, each with what it means.
+	Parameters() map[string]string
 	// Traits tell what sets the engine apart.
 	Traits() Traits
 	// Database returns the database that a URL names, "" for all that the server holds.
@@ -141,7 +145,7 @@ func (r Registry) ForURL(url string) (Engine, error) {
 			schemes = append(schemes, s+":")
 		}
 	}
-	return nil, fmt.Errorf("no engine serves %q; a URL starts with one of %s", WithoutPassword(url), strings.Join(schemes, ", "))
+	return nil, fmt.Errorf("no engine serves %q; a URL starts with one of %s", Display(url), strings.Join(schemes, ", "))
 }
 
 func (r Registry) names() []string {

@@ -236,7 +236,7 @@ func TestPhrasesAndSeveralTexts(t *testing.T) {
 		{Query{Text: "lost property"}, []string{"LostProperty", "lost property", "glost_property", "old_lost.property_list"}, []string{"LostProperty"}},
 		{Query{Text: " LOST  property", Whole: true}, []string{"LostProperty", "lost property"}, []string{"LostProperty"}},
 		{Query{Text: "pilot no"}, []string{"Pilot No", "no_pilot", "pilotNo", "pilot_no"}, []string{"pilotNo"}}, // in any order, the given one first
-		{Query{Text: "no pilot", Whole: true}, []string{"Pilot No", "no_pilot", "pilotNo", "pilot_no"}, []string{"no_pilot"}},
+		{Query{Text: "no pilot", Whole: true}, []string{"Pilot No", "no_pilot", "pilotNo", "pilot_no"}, []string{"pilotNo"}},
 		{Query{Text: "list lost"}, []string{"old_lost.property_list"}, []string{"lost", "list"}},
 		{Query{Text: "pilot", Or: []string{"old"}}, []string{"Pilot No", "no_pilot", "old_lost.property_list", "pilotNo", "pilot_no"}, []string{"old"}},
 		{Query{Text: "_lost", Or: []string{"lost.p", "list", "zzz"}}, []string{"old_lost.property_list"}, []string{"_lost.p", "list"}},

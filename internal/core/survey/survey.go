@@ -23,7 +23,7 @@ import (
 // Target is a server to survey.
 type Target struct {
 	Server config.Server
-	// Trusted says that the configuration may run programs.
+	// Trusted says that the configuration may use secrets, and run the programs that give them.
 	Trusted bool
 }
 
@@ -337,12 +337,14 @@ func Connect(ctx context.Context, e engine.Engine, t Target, url string, o Optio
 		ctx, cancel = context.WithTimeout(ctx, o.Connect)
 		defer cancel()
 	}
-	return e.Connect(ctx, engine.Target{URL: url, Password: Password(t), Log: log, Patience: o.Answer, System: o.System})
+	return e.Connect(ctx, engine.Target{URL: url, Trusted: t.Trusted, Password: Password(t), Log: log, Patience: o.Answer, System: o.System})
 }
 
 // Password returns how a server's password is got, nil if the engine's own ways are left to it.
 func Password(t Target) func(context.Context) (string, error) {
 	switch {
+	case !t.Trusted:
+		return nil
 	case t.Server.PasswordEnv != "":
 		return func(context.Context) (string, error) {
 			if p, ok := os.LookupEnv(t.Server.PasswordEnv); ok {
@@ -350,7 +352,7 @@ func Password(t Target) func(context.Context) (string, error) {
 			}
 			return "", fmt.Errorf("the environment variable %s, which password_env names, is not set", t.Server.PasswordEnv)
 		}
-	case t.Server.PasswordCommand != "" && t.Trusted:
+	case t.Server.PasswordCommand != "":
 		return func(ctx context.Context) (string, error) {
 			out, err := exec.CommandContext(ctx, "/bin/sh", "-c", t.Server.PasswordCommand).Output()
 			if err != nil {

@@ -223,7 +223,7 @@ func TestPassword(t *testing.T) {
 		want    string
 		says    string
 	}{
-		{config.Server{PasswordEnv: "QUAY_PASSWORD"}, false, "s3cret ", ""},
+		{config.Server{PasswordEnv: "QUAY_PASSWORD"}, true, "s3cret ", ""},
 		{config.Server{PasswordEnv: "QUAY_NOTHING"}, true, "", "QUAY_NOTHING, which password_env names, is not set"},
 		{config.Server{PasswordCommand: "printf 'one \\r\\ntwo\\n'"}, true, "one ", ""},
 		{config.Server{PasswordCommand: "echo the safe is shut >&2; exit 3"}, true, "", "exit status 3: the safe is shut"},
@@ -233,7 +233,7 @@ func TestPassword(t *testing.T) {
 			t.Errorf("%+v: %q %v", of.server, got, err)
 		}
 	}
-	for _, none := range []Target{{config.Server{}, true}, {config.Server{PasswordCommand: "echo x"}, false}} { // a file that lies about runs nothing
+	for _, none := range []Target{{config.Server{}, true}, {config.Server{PasswordCommand: "echo x"}, false}, {config.Server{PasswordEnv: "QUAY_PASSWORD"}, false}} { // a file that lies about runs nothing, and gets no secret
 		if Password(none) != nil {
 			t.Errorf("%+v has a password", none)
 		}

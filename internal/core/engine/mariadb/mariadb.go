@@ -7,7 +7,6 @@ package mariadb
 import (
 	"bufio"
 	"context"
-	"crypto/x509"
 	"database/sql"
 	"errors"
 	"fmt"
@@ -103,14 +102,14 @@ func sessionSettings(answer time.Duration) []string {
 func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, error) {
 	config, err := configOf(t.URL)
 	if err != nil {
-		return nil, &engine.ConnectError{Target: engine.WithoutPassword(t.URL), Cause: "the URL is not understood", Said: err,
+		return nil, &engine.ConnectError{Target: engine.Display(t.URL), Cause: "the URL is refused", Said: err,
 			Advice: "write it like mariadb://user@host:3306/database"}
 	}
 	if t.Password != nil {
 		if config.Passwd, err = t.Password(ctx); err != nil {
 			return nil, &engine.ConnectError{Target: engine.WithoutPassword(t.URL), Cause: "no password", Said: err}
 		}
-	} else if config.Passwd == "" {
+	} else if t.Trusted { // the file is bound to no host
 		config.Passwd = passwordFromFile()
 	}
 	if config.ReadTimeout == 0 {
@@ -125,34 +124,48 @@ func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, er
 	s.db.SetMaxIdleConns(4)
 	if err := s.greet(ctx); err != nil {
 		s.db.Close()
-		return nil, s.explain(err)
+		c := s.explain(err)
+		if c.Unclear {
+			c.OtherMake(ctx, config.Net, config.Addr, "MariaDB", "MySQL")
+		}
+		return nil, c
 	}
 	return s, nil
 }
 
-// configOf turns a URL into the driver's configuration; parameters are the driver's own, and socket for
-// a Unix socket.
+// parameters are those of the driver's that only say how to reach a server, and socket.
+var parameters = map[string]string{"tls": "true, skip-verify, preferred or false", "socket": "path of a Unix socket", "timeout": "to connect, such as 5s"}
+
+// Parameters returns those that a URL may have.
+func (Engine) Parameters() map[string]string { return parameters }
+
+// configOf turns a URL into the driver's configuration. Nothing of the URL is read by the driver: no parameter can say
+// what is sent.
 func configOf(u string) (*mysql.Config, error) {
-	parsed, err := url.Parse(u)
-	if err != nil {
-		return nil, errors.New("it is no URL")
-	}
-	query := parsed.Query()
-	address := "tcp(" + parsed.Host + ")"
-	if parsed.Port() == "" {
-		address = "tcp(" + net.JoinHostPort(parsed.Hostname(), "3306") + ")"
-	}
-	if socket := query.Get("socket"); socket != "" {
-		address = "unix(" + socket + ")"
-		query.Del("socket")
-	}
-	config, err := mysql.ParseDSN(address + "/?" + query.Encode())
+	parsed, err := engine.ParseURL(u, parameters)
 	if err != nil {
 		return nil, err
 	}
-	config.DBName = strings.TrimPrefix(parsed.Path, "/")
-	config.User = parsed.User.Username()
-	config.Passwd, _ = parsed.User.Password()
+	config := mysql.NewConfig()
+	config.Net, config.Addr = "tcp", parsed.Address("3306")
+	if socket := parsed.Parameters.Get("socket"); socket != "" {
+		config.Net, config.Addr = "unix", socket
+	}
+	switch mode := parsed.Parameters.Get("tls"); mode {
+	case "", "false":
+	case "true", "skip-verify", "preferred":
+		config.TLSConfig = mode
+	default:
+		return nil, fmt.Errorf("the parameter tls takes %s, not %q", parameters["tls"], mode)
+	}
+	if text := parsed.Parameters.Get("timeout"); text != "" {
+		if config.Timeout, err = time.ParseDuration(text); err != nil {
+			return nil, fmt.Errorf("the parameter timeout takes a time such as 5s, not %q", text)
+		}
+	}
+	config.DBName, config.User = parsed.Database, parsed.User
+	config.AllowNativePasswords, config.CheckConnLiveness = true, true
+	config.AllowAllFiles, config.AllowCleartextPasswords, config.MultiStatements, config.AllowFallbackToPlaintext = false, false, false, parsed.Parameters.Get("tls") == "preferred"
 	config.ConnectionAttributes = "program_name:echo-atlas survey (read only)"
 	config.Logger = log.New(io.Discard, "", 0)
 	return config, nil
@@ -256,14 +269,24 @@ func (s *server) Databases(ctx context.Context) ([]string, []schema.Remark, erro
 	return append(names, engine.ServerLevel), nil, rows.Err()
 }
 
+// host returns the host that the session is for.
+func (s *server) host() string {
+	if s.config == nil {
+		return ""
+	}
+	host, _, err := net.SplitHostPort(s.config.Addr)
+	if err != nil {
+		return s.config.Addr
+	}
+	return host
+}
+
 // explain says why a connection failed.
-func (s *server) explain(err error) error {
+func (s *server) explain(err error) *engine.ConnectError {
 	c := &engine.ConnectError{Target: engine.WithoutPassword(s.url), Said: err, Cause: "the connection failed"}
 	var said *mysql.MySQLError
 	var dns *net.DNSError
 	var op *net.OpError
-	var authority x509.UnknownAuthorityError
-	var host x509.HostnameError
 	switch {
 	case errors.As(err, &said):
 		c.Said = fmt.Errorf("the server said: %s", said.Message)
@@ -277,16 +300,19 @@ func (s *server) explain(err error) error {
 		case 1040, 1203:
 			c.Cause, c.Advice = "the server has no connection to spare", "try again later"
 		}
-	case errors.As(err, &authority), errors.As(err, &host):
-		c.Cause, c.Advice = "the server's certificate was not accepted", "check ?tls= in the URL"
+	case c.ExplainTLS(err, s.host(), ""):
 	case errors.Is(err, mysql.ErrNoTLS):
 		c.Cause, c.Advice = "no encrypted connection was made", "the server has no TLS; check ?tls= in the URL"
 	case errors.As(err, &dns):
 		c.Said, c.Cause, c.Advice = dns, "the host name was not resolved", "check the host in the URL"
 	case errors.Is(err, context.DeadlineExceeded):
 		c.Said, c.Cause, c.Advice = nil, "the server did not answer in time", "check host, port and firewall"
+		c.Unclear = true
 	case errors.As(err, &op):
 		c.Said, c.Cause, c.Advice = op, "no server answers there", "check that it runs, and the port or socket in the URL"
+		c.Unclear = op.Op != "dial"
+	default:
+		c.Unclear = true
 	}
 	return c
 }

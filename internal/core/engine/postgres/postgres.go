@@ -4,13 +4,13 @@ package postgres
 
 import (
 	"context"
-	"crypto/tls"
 	"errors"
 	"fmt"
 	"io"
 	"log/slog"
 	"net"
 	"net/url"
+	"os"
 	"strconv"
 	"strings"
 	"time"
@@ -87,10 +87,21 @@ func settings(answer time.Duration) map[string]string {
 
 // Connect opens a session that cannot write.
 func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, error) {
+	if _, err := engine.ParseURL(t.URL, parameters); err != nil {
+		return nil, &engine.ConnectError{Target: engine.Display(t.URL), Cause: "the URL is refused", Said: err, Advice: "write it like postgres://user@host:5432/database"}
+	}
 	config, err := pgconn.ParseConfig(t.URL)
 	if err != nil {
-		return nil, &engine.ConnectError{Target: engine.WithoutPassword(t.URL), Cause: "the URL is not understood",
+		c := &engine.ConnectError{Target: engine.Display(t.URL), Cause: "the URL is not understood",
 			Said: errors.New(engine.WithoutPassword(lastCause(err))), Advice: "write it like postgres://user@host:5432/database"}
+		c.ExplainTLS(err, "", "sslrootcert")
+		return nil, c
+	}
+	if !t.Trusted { // what the environment says is for the user's own servers
+		if os.Getenv("PGPASSWORD") != "" {
+			config.Password = ""
+		}
+		withoutCertificates(config)
 	}
 	if t.Password != nil {
 		password, err := t.Password(ctx)
@@ -134,14 +145,39 @@ func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, er
 			break
 		}
 	}
-	if err != nil {
-		return nil, explain(t.URL, err)
+	if err == nil {
+		err = s.greet(ctx)
 	}
-	if err := s.greet(ctx); err != nil {
-		s.Close()
-		return nil, explain(t.URL, err)
+	if err != nil {
+		_ = s.Close()
+		c := explain(t.URL, config.Host, err)
+		if c.Unclear {
+			c.OtherMake(ctx, "tcp", net.JoinHostPort(config.Host, strconv.Itoa(int(config.Port))), "PostgreSQL")
+		}
+		return nil, c
 	}
 	return s, nil
+}
+
+// parameters are those of the driver's that only say how to reach a server.
+var parameters = map[string]string{
+	"sslmode": "disable, allow, prefer, require, verify-ca or verify-full", "sslrootcert": "file of authorities", "sslcert": "file of the client's certificate", "sslkey": "file of its key",
+	"sslsni": "0: do not tell the server its name", "host": "folder of a Unix socket, or a host", "port": "port", "dbname": "database", "connect_timeout": "seconds", "target_session_attrs": "which of several hosts: any, read-only, …",
+}
+
+// Parameters returns those that a URL may have.
+func (Engine) Parameters() map[string]string { return parameters }
+
+// withoutCertificates takes client certificates out of a configuration and its alternatives.
+func withoutCertificates(config *pgconn.Config) {
+	if config.TLSConfig != nil {
+		config.TLSConfig.Certificates, config.TLSConfig.GetClientCertificate = nil, nil
+	}
+	for _, f := range config.Fallbacks {
+		if f.TLSConfig != nil {
+			f.TLSConfig.Certificates, f.TLSConfig.GetClientCertificate = nil, nil
+		}
+	}
 }
 
 // Database returns the database in the path, or in ?dbname=.
@@ -245,12 +281,11 @@ func query(ctx context.Context, conn *pgconn.PgConn, sql string, each func(row [
 }
 
 // explain says why a connection failed.
-func explain(target string, err error) error {
+func explain(target, host string, err error) *engine.ConnectError {
 	c := &engine.ConnectError{Target: engine.WithoutPassword(target), Said: err, Cause: "the connection failed"}
 	var said *pgconn.PgError
 	var dns *net.DNSError
 	var op *net.OpError
-	var certificate *tls.CertificateVerificationError
 	switch {
 	case errors.As(err, &said):
 		c.Said = fmt.Errorf("the server said: %s", said.Message)
@@ -266,16 +301,17 @@ func explain(target string, err error) error {
 		case "57P03":
 			c.Cause, c.Advice = "the server is starting up or shutting down", "try again in a moment"
 		}
-	case errors.As(err, &certificate):
-		c.Said, c.Cause, c.Advice = certificate, "the server's certificate was not accepted", "give the right authority with ?sslrootcert=FILE"
+	case c.ExplainTLS(err, host, "sslrootcert"):
 	case errors.As(err, &dns):
 		c.Said, c.Cause, c.Advice = dns, "the host name was not resolved", "check the host in the URL"
 	case errors.Is(err, context.DeadlineExceeded):
 		c.Said, c.Cause, c.Advice = nil, "the server did not answer in time", "check host, port and firewall"
+		c.Unclear = true
 	case errors.As(err, &op):
 		c.Said, c.Cause, c.Advice = op, "no server answers there", "check that it runs, and the port in the URL"
 	default:
 		c.Said = errors.New(engine.WithoutPassword(lastCause(err)))
+		c.Unclear = true
 		if strings.Contains(err.Error(), "tls") {
 			c.Cause, c.Advice = "no encrypted connection was made", "check ?sslmode= in the URL"
 		}

@@ -25,14 +25,14 @@ func (s *server) Read(ctx context.Context, database string) (*schema.Reading, er
 	}
 	first, err := s.open(ctx, database)
 	if err != nil {
-		return nil, explain(s.target.URL, err)
+		return nil, explain(s.target.URL, s.config.Host, err)
 	}
 	defer closeConn(first)
 	second, err := s.open(ctx, database)
 	if err != nil {
 		var said *pgconn.PgError
 		if !errors.As(err, &said) || said.Code != "53300" { // too_many_connections: one will do
-			return nil, explain(s.target.URL, err)
+			return nil, explain(s.target.URL, s.config.Host, err)
 		}
 		second = nil
 	} else {

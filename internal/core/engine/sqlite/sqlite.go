@@ -162,6 +162,9 @@ func (s *server) Info() engine.Info { return s.info }
 
 func (s *server) Close() error { return s.db.Close() }
 
+// Parameters returns none: a path has no parameters.
+func (Engine) Parameters() map[string]string { return nil }
+
 // Hidden returns nothing: who may read the file sees all of it.
 func (s *server) Hidden(context.Context, string) ([]schema.Remark, error) { return nil, nil }
 

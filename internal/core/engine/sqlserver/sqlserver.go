@@ -68,12 +68,25 @@ type server struct {
 
 const oldest = 13 // SQL Server 2016
 
+// parameters are those of the driver's that only say how to reach a server.
+var parameters = map[string]string{
+	"database": "database", "encrypt": "strict, true, false or disable", "TrustServerCertificate": "true: accept any certificate", "hostNameInCertificate": "name that the certificate is for",
+	"certificate": "file of authorities", "ApplicationIntent": "ReadOnly: go to a readable secondary", "dial timeout": "seconds to connect",
+}
+
+// Parameters returns those that a URL may have.
+func (Engine) Parameters() map[string]string { return parameters }
+
 // Connect opens a session. The server cannot be asked to refuse writes in one: only reading statements
 // are sent.
 func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, error) {
+	strict, err := engine.ParseURL(t.URL, parameters)
+	if err != nil {
+		return nil, &engine.ConnectError{Target: engine.Display(t.URL), Cause: "the URL is refused", Said: err, Advice: "write it like sqlserver://user@host:1433?database=name"}
+	}
 	parsed, err := url.Parse(t.URL)
 	if err != nil {
-		return nil, &engine.ConnectError{Target: engine.WithoutPassword(t.URL), Cause: "the URL is not understood", Advice: "write it like sqlserver://user@host:1433?database=name"}
+		return nil, &engine.ConnectError{Target: engine.Display(t.URL), Cause: "the URL is not understood", Advice: "write it like sqlserver://user@host:1433?database=name"}
 	}
 	parsed.Scheme = "sqlserver"
 	query := parsed.Query()
@@ -98,7 +111,11 @@ func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, er
 	}
 	if err := s.greet(ctx); err != nil {
 		s.db.Close()
-		return nil, s.explain(err)
+		c := s.explain(err)
+		if c.Unclear {
+			c.OtherMake(ctx, "tcp", strict.Address("1433"), "SQL Server")
+		}
+		return nil, c
 	}
 	return s, nil
 }
@@ -197,7 +214,7 @@ func (s *server) Databases(ctx context.Context) ([]string, []schema.Remark, erro
 }
 
 // explain says why a connection failed.
-func (s *server) explain(err error) error {
+func (s *server) explain(err error) *engine.ConnectError {
 	c := &engine.ConnectError{Target: engine.WithoutPassword(s.target.URL), Said: errors.New(engine.WithoutPassword(err.Error())), Cause: "the connection failed"}
 	var said mssql.Error
 	var dns *net.DNSError
@@ -211,14 +228,18 @@ func (s *server) explain(err error) error {
 		case 4060:
 			c.Cause, c.Advice = "there is no such database, or the user may not open it", "leave the database out of the URL to read all of them, or have CONNECT granted on it"
 		}
+	case c.ExplainTLS(err, s.config.Hostname(), "certificate"):
 	case errors.As(err, &dns):
 		c.Said, c.Cause, c.Advice = dns, "the host name was not resolved", "check the host in the URL"
 	case errors.Is(err, context.DeadlineExceeded), os.IsTimeout(err):
 		c.Said, c.Cause, c.Advice = nil, "the server did not answer in time", "check host, port and firewall"
+		c.Unclear = true
 	case errors.As(err, &op):
 		c.Said, c.Cause, c.Advice = op, "no server answers there", "check that it runs, and the port in the URL"
 	case strings.Contains(err.Error(), "encryption"), strings.Contains(err.Error(), "TLS"), strings.Contains(err.Error(), "certificate"):
 		c.Cause, c.Advice = "no encrypted connection was made", "check ?encrypt= and ?TrustServerCertificate= in the URL"
+	default:
+		c.Unclear = true
 	}
 	return c
 }
