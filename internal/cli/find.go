@@ -107,7 +107,8 @@ func (a *app) find(ctx context.Context, cmd *cli.Command) error {
 	}
 	q := search.Query{Or: cmd.Args().Tail(), WithColumns: columns, Except: except, Text: cmd.Args().First(), Regex: cmd.Bool("regex"), Texts: cmd.Bool("text") || around > 0, Around: around, Whole: cmd.Bool("whole"), Kinds: wanted, Within: within,
 		Environments: values(cmd, "environment"), Type: cmd.String("type"),
-		CanonicalType: func(engine, typ string) string { return a.traits(engine).CanonicalType(typ) }}
+		CanonicalType: func(engine, typ string) string { return a.traits(engine).CanonicalType(typ) },
+		TypeNames:     func(engine string) map[string]string { return a.traits(engine).Types }}
 	limit := int(cmd.Int("limit"))
 	if limit > 0 && (a.as == "text" || cmd.IsSet("limit")) {
 		q.Most = limit
@@ -416,6 +417,9 @@ func (a *app) findText(q search.Query, res *search.Result, limit int, gaps bool)
 		a.printf("%s here has all of the columns %s.\n", nothing(gaps), render.Visible(strings.Join(q.WithColumns, ", ")))
 	default:
 		says := map[bool]string{false: "called", true: "called or says"}[q.Texts]
+		if q.Type != "" {
+			says = "of the type " + render.Visible(q.Type) + " and " + says
+		}
 		var quoted []string
 		for _, text := range append([]string{q.Text}, q.Or...) {
 			quoted = append(quoted, `"`+render.Fit(render.Visible(text), 100)+`"`)
@@ -427,7 +431,7 @@ func (a *app) findText(q search.Query, res *search.Result, limit int, gaps bool)
 	if err != nil {
 		return err
 	}
-	if n := len(outside); n > 0 {
+	if n := len(outside); n > 0 && len(res.Types) == 0 {
 		a.printf("\nOutside what the options allow there %s:\n", map[bool]string{true: "is a hit", false: "are hits"}[n == 1])
 		if err := a.hitTable(res, outside[:min(n, most)], nil).Text(a.Stdout, a.width, a.paint); err != nil {
 			return err

@@ -29,6 +29,8 @@ type Query struct {
 	Type         string
 	// CanonicalType returns the one spelling of a type that stands for all of an engine's. It may be nil.
 	CanonicalType func(engine, typ string) string
+	// TypeNames returns an engine's other names of types, with the ones that it prints. It may be nil.
+	TypeNames func(engine string) map[string]string
 	// WithColumns limits the search to objects that have a column for each of these patterns. Without a Text
 	// the objects themselves are the hits.
 	WithColumns []string
@@ -238,7 +240,7 @@ func Find(ctx context.Context, c *catalogue.Catalogue, r *catalogue.Resolver, q 
 		res.Outside = outside.hits
 	}
 	if wanted := q0.Type; wanted != "" && !types.matchesAny {
-		res.Types = types.near(wanted)
+		res.Types = types.near(wanted, q0.TypeNames)
 	}
 	if !q.Regex {
 		return res, res.near(ctx, c, latest, q, func(q Query, m *matcher) (*keeper, error) { return find(latest, &q, m) })

@@ -80,19 +80,24 @@ func (f *typeFinder) merge(o *typeFinder) {
 	}
 }
 
-// near returns types that were seen and are near to what was asked for, the nearest first.
-func (f *typeFinder) near(wanted string) []string {
+// near returns types that were seen and are near to what was asked for, under any of their names, the nearest first.
+func (f *typeFinder) near(wanted string, names func(engine string) map[string]string) []string {
 	wanted = schema.Fold(strings.Trim(wanted, "*%? "))
 	limit := max(1, utf8.RuneCountInString(wanted)/2)
 	distances := map[string]int{}
 	for t := range f.known {
 		bare, _, _ := strings.Cut(schema.Fold(t.typ), "(")
-		d := catalogue.EditDistance(wanted, bare, limit)
-		if d > limit && len(wanted) >= 3 && (strings.Contains(bare, wanted) || strings.Contains(wanted, bare) && len(bare) >= 3) {
-			d = limit
+		bare = strings.TrimSpace(bare)
+		distance := typeDistance(wanted, bare, limit)
+		if names != nil {
+			for other, printed := range names(t.engine) {
+				if printed == bare {
+					distance = min(distance, typeDistance(wanted, other, limit))
+				}
+			}
 		}
-		if d <= limit {
-			distances[t.typ] = d
+		if distance <= limit {
+			distances[t.typ] = distance
 		}
 	}
 	var all []string
@@ -106,4 +111,12 @@ func (f *typeFinder) near(wanted string) []string {
 		return strings.Compare(a, b)
 	})
 	return all[:min(mostNear, len(all))]
+}
+
+func typeDistance(wanted, name string, limit int) int {
+	d := catalogue.EditDistance(wanted, name, limit)
+	if d > limit && len(wanted) >= 3 && (strings.Contains(name, wanted) || strings.Contains(wanted, name) && len(name) >= 3) {
+		d = limit
+	}
+	return d
 }

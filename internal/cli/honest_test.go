@@ -1,0 +1,167 @@
+package cli_test
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"echo-atlas/internal/testservers"
+)
+
+// What a reading could not see is said under every answer that it could change, and beforehand.
+func TestHidden(t *testing.T) {
+	maria := testservers.MariaDB(t)
+	url := maria.Database(t, `CREATE TABLE berth (no int PRIMARY KEY); CREATE TABLE pilot (id int PRIMARY KEY); CREATE VIEW deep AS SELECT no FROM berth;
+CREATE TRIGGER stamp BEFORE INSERT ON berth FOR EACH ROW SET NEW.no = (SELECT max(id) FROM pilot);`)
+	name := maria.Engine().Database(url)
+	root := maria.Open(t, maria.URL(""))
+	execAll(t, root, "CREATE USER onlooker@'127.0.0.1'", "GRANT SELECT ON "+name+".* TO onlooker@'127.0.0.1'")
+	t.Cleanup(func() { _, _ = root.Exec("DROP USER onlooker@'127.0.0.1'") })
+	p := newPlace(t)
+	p.file("echo-atlas.toml", fmt.Sprintf("[servers.quay]\nurl = \"mariadb://onlooker@127.0.0.1:%d/%s\"\n[servers.reef]\nurl = \"sqlite:reef.db\"\n", maria.Port(), name))
+	holds(t, "servers check", p.want(3, "servers", "check"), "triggers: the user onlooker@127.0.0.1 lacks the right TRIGGER")
+	p.run("survey", "quay")
+	const lacks, never, hidden = "lacks the right TRIGGER", "reef: never read; run: echo-atlas survey reef", "not seen"
+	place := "quay/" + name
+	for _, c := range []struct {
+		args  []string
+		code  int
+		says  []string
+		never string // must not be said
+	}{
+		{[]string{"list", "--kind", "trigger"}, 0, []string{"No trigger was seen", hidden, lacks, never}, "0 triggers"},
+		{[]string{"list", place, "--kind", "trigger"}, 0, []string{lacks}, never},
+		{[]string{"list", place, "--kind", "table"}, 0, []string{"2 tables"}, lacks},
+		{[]string{"tree", place}, 0, []string{"2 tables", lacks}, ""},
+		{[]string{"show", place + "/berth"}, 0, []string{hidden, lacks}, ""},
+		{[]string{"find", "stamp"}, 1, []string{"Nothing that was seen is called", lacks, never}, "Nothing is called"},
+		{[]string{"trace", place + "/pilot"}, 0, []string{"Nothing that was seen depends on it", lacks, "other databases"}, "Nothing depends on it"},
+		{[]string{"diff", place, place}, 0, []string{"No difference was seen", lacks}, "No difference in"},
+		{[]string{"ddl", place + "/berth"}, 0, []string{"-- not seen", lacks}, ""},
+		{[]string{"snapshots", "remarks"}, 0, []string{lacks, "never read"}, ""},
+		{[]string{"list", "reef"}, 2, nil, ""},
+	} {
+		out, errs, code := p.run(c.args...)
+		if code != c.code {
+			t.Errorf("%v: exit code %d, want %d\n%s%s", c.args, code, c.code, out, errs)
+		}
+		holds(t, strings.Join(c.args, " "), strings.Join(strings.Fields(out), " "), c.says...)
+		if c.never != "" && strings.Contains(out, c.never) {
+			t.Errorf("%v says %q:\n%s", c.args, c.never, out)
+		}
+	}
+	for _, args := range [][]string{{"list"}, {"find", "stamp"}, {"diff", place, place}, {"show", place + "/berth"}} {
+		out, _, _ := p.run(append(args, "--as", "json")...)
+		holds(t, strings.Join(args, " ")+" in JSON", out, `"unseen": [`, `"hidden"`, lacks)
+	}
+	p.fails(2, []string{"list", "reef"}, "was never read")
+	// A reading that fails is remembered until one does not.
+	if err := os.WriteFile(filepath.Join(p.dir, "reef.db"), []byte("no database, but a file of some length, long enough"), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	p.run("survey", "reef")
+	holds(t, "list", p.want(0, "list"), "the last reading failed")
+	os.Remove(filepath.Join(p.dir, "reef.db"))
+	testservers.SQLite{}.Run(t, "sqlite:"+filepath.Join(p.dir, "reef.db"), "CREATE TABLE x (y);")
+	p.want(0, "survey", "reef")
+	if out := p.want(0, "list"); strings.Contains(out, "failed") || strings.Contains(out, "never read") {
+		t.Errorf("it was read and is said not to be:\n%s", out)
+	}
+}
+
+// Bodies that were not searched are said to be.
+func TestUnsearchedBodies(t *testing.T) {
+	pg := testservers.Postgres(t)
+	p := newPlace(t)
+	p.want(0, "survey", "--from", pg.Database(t, `CREATE TABLE berth (no int PRIMARY KEY); CREATE FUNCTION f() RETURNS bigint LANGUAGE sql AS 'SELECT count(*) FROM berth';`), "--name", "quay")
+	out := p.want(0, "trace", "berth")
+	if !strings.Contains(out, "Nothing that was seen depends on it") || !strings.Contains(out, "the bodies of 1 routine (functions) were not searched") {
+		t.Error(out)
+	}
+}
+
+// Lists by conditions, of indexes and of rights; types by any name; databases of another name; what --except leaves.
+func TestListMore(t *testing.T) {
+	pg := testservers.Postgres(t)
+	execAll(t, pg.Open(t, pg.URL("postgres")), "CREATE ROLE clerk")
+	t.Cleanup(func() { _, _ = pg.Open(t, pg.URL("postgres")).Exec("DROP ROLE clerk") })
+	url := pg.Database(t, `CREATE SCHEMA ops; CREATE TABLE ops.berth (no int PRIMARY KEY, quay varchar(20), at timestamptz, payload text); CREATE TABLE ops.log (line text);
+CREATE INDEX by_quay ON ops.berth USING hash (quay) WHERE no > 3; GRANT SELECT, UPDATE ON ops.berth TO clerk; GRANT INSERT (line) ON ops.log TO clerk WITH GRANT OPTION;
+INSERT INTO ops.berth SELECT i, 'q', now(), repeat(md5(i::text), 200) FROM generate_series(1, 3000) i; ANALYZE;
+CREATE FUNCTION ops.charge(a int, b text, c numeric, d timestamptz, e int, f int) RETURNS int LANGUAGE sql AS 'SELECT 1';
+CREATE TABLE ops.part (id int, d date) PARTITION BY RANGE (d); CREATE TABLE ops.part_1 PARTITION OF ops.part FOR VALUES FROM ('2024-01-01') TO ('2025-01-01'); INSERT INTO ops.part SELECT i, '2024-05-05' FROM generate_series(1, 500) i; ANALYZE;`)
+	p := newPlace(t)
+	p.want(0, "survey", "--from", url, "--name", "quay")
+	index := answer[struct {
+		Objects []struct{ Object, Indexed, Method, Predicate string }
+	}](p, 0, "list", "--kind", "index")
+	if len(index.Objects) != 1 || index.Objects[0].Indexed != "quay" || index.Objects[0].Method != "hash" || index.Objects[0].Predicate != "no > 3" {
+		t.Errorf("%+v", index)
+	}
+	holds(t, "list --kind index", p.want(0, "list", "--kind", "index"), "columns", "method", "predicate", "no > 3")
+	holds(t, "list --to", p.want(0, "list", "--to", "clerk"), "SELECT, UPDATE", "ops.log", "line", "INSERT", "2 grants")
+	total := func(args ...string) int { return answer[rows](p, 0, append([]string{"list"}, args...)...).Total }
+	for want, args := range map[int][]string{
+		3: {"--where", "key=none", "--where", "name=ops.*"},
+		2: {"--where", "rows>=500", "--where", "rows<1000", "--kind", "table,partition,partitioned table"},
+		1: {"--kind", "column", "--where", "nullable=no"},
+	} {
+		if got := total(args...); got != want {
+			t.Errorf("%v: %d rows, want %d", args, got, want)
+		}
+	}
+	p.fails(2, []string{"list", "--where", "keys=none"}, "did you mean key?")
+	p.fails(2, []string{"list", "--where", "owner>3"}, "compares numbers")
+	sizes := answer[struct {
+		Objects []struct {
+			Object string
+			Rows   int64
+			Bytes  int64
+		}
+	}](p, 0, "list", "quay/*/ops")
+	var scalar int64
+	for _, x := range sizes.Objects {
+		pg.Open(t, url).QueryRow("SELECT CASE WHEN $1 = 'part' THEN pg_total_relation_size('ops.part_1') ELSE pg_total_relation_size(('ops.' || $1)::regclass) END", x.Object).Scan(&scalar)
+		if (x.Object == "berth" || x.Object == "part") && (x.Bytes < scalar/2 || x.Bytes > scalar || x.Rows < 500) {
+			t.Errorf("%s: %d rows, %d bytes; the server says %d", x.Object, x.Rows, x.Bytes, scalar)
+		}
+	}
+	for _, typ := range []string{"varchar", "varchar(20)", "VARCHAR", "int4", "timestamptz"} {
+		if d := answer[rows](p, 0, "find", "*", "--type", typ); d.Total == 0 {
+			t.Errorf("no column of type %s", typ)
+		}
+	}
+	holds(t, "a type that is not there", p.want(1, "find", "*", "--type", "varchr"), "near it are: character varying(20)")
+	holds(t, "nothing lacks", p.want(1, "find", "berth", "--except", "quay"), "are there too")
+	wide := *p
+	wide.env = append(p.env, "COLUMNS=80")
+	holds(t, "a long signature", wide.want(0, "list", "--kind", "function"), "ops.charge(… 6)")
+	csv := p.want(0, "list", "--kind", "table", "--as", "csv")
+	holds(t, "csv", csv, "kind,server,database,schema,name,signature,on,columns", "table,quay,", ",ops,berth,,,4,primary", ",3000,")
+}
+
+// Databases of another name are counterparts where the configuration says so.
+func TestPairs(t *testing.T) {
+	p := newPlace(t)
+	for _, name := range []string{"live/berths", "stage/berths_copy"} {
+		path := filepath.Join(p.dir, name+".db")
+		if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
+			t.Fatal(err)
+		}
+		testservers.SQLite{}.Run(t, "sqlite:"+path, "CREATE TABLE mooring (id integer primary key, draught_m real);")
+	}
+	const servers = "[servers.live]\nfiles = \"live/*.db\"\nenvironment = \"live\"\nfamily = \"quay\"\n[servers.stage]\nfiles = \"stage/*.db\"\nenvironment = \"stage\"\nfamily = \"quay\"\n"
+	p.file("echo-atlas.toml", servers)
+	p.want(0, "survey")
+	p.fails(2, []string{"diff", "live/*", "stage/*", "x"}, "nothing in OLD or NEW")
+	if out := p.want(0, "find", "mooring"); strings.Contains(out, "also stage") {
+		t.Errorf("databases of different names are taken for one:\n%s", out)
+	}
+	p.file("echo-atlas.toml", servers+"pair = { berths_copy = \"berths\" }\n")
+	holds(t, "find", p.want(0, "find", "mooring"), "also stage")
+	p.want(0, "diff", "live", "stage")
+	p.file("echo-atlas.toml", servers+"pair = { berths_copy = \"\" }\n")
+	p.fails(2, []string{"servers"}, "pair names no counterpart")
+}
