@@ -98,10 +98,10 @@ func TestChangesMeanwhile(t *testing.T) {
 			address := url[strings.Index(url, "127.0.0.1:"):]
 			address, _, _ = strings.Cut(address, "/")
 			p := newPlace(t)
-			whole := testservers.Faulty(t, address, testservers.Fault{After: math.MaxInt64})
+			whole := testservers.Faulty(t, address, testservers.FramingOf(s.Name()), testservers.Fault{After: math.MaxInt64})
 			p.want(0, "survey", "--from", strings.Replace(url, address, whole.Addr, 1), "--name", "whole")
 			for i, share := range []int64{10, 30, 45, 60, 75, 90} {
-				proxy := testservers.Faulty(t, address, testservers.Fault{After: whole.Passed() * share / 100, Then: func() {
+				proxy := testservers.Faulty(t, address, testservers.FramingOf(s.Name()), testservers.Fault{After: whole.Passed() * share / 100, Then: func() {
 					for _, q := range []string{fmt.Sprintf("CREATE TABLE late%d (id int PRIMARY KEY, second int)", i), fmt.Sprintf("CREATE VIEW vlate%d AS SELECT second FROM late%d", i, i),
 						fmt.Sprintf("DROP VIEW v%d", i), fmt.Sprintf("ALTER TABLE t%d ADD COLUMN late int", i+10)} {
 						if _, err := db.Exec(q); err != nil {

@@ -13,6 +13,7 @@ import (
 )
 
 func TestDemoTour(t *testing.T) {
+	t.Parallel()
 	p := newPlace(t)
 	out := p.want(0, "demo", "tour")
 	for _, command := range []string{"survey", "servers", "find", "list", "tree", "show", "trace", "ddl", "diff", "snapshots"} {
@@ -31,6 +32,7 @@ func TestDemoTour(t *testing.T) {
 }
 
 func TestSurvey(t *testing.T) {
+	t.Parallel()
 	p := demoPlace(t)
 	again := answer[rows](p, 0, "survey")
 	if len(again.Databases) != 6 {
@@ -56,6 +58,7 @@ func TestSurvey(t *testing.T) {
 }
 
 func TestListAndTree(t *testing.T) {
+	t.Parallel()
 	p := demoPlace(t)
 	all := answer[rows](p, 0, "list", "quay-live/berths", "--kind", "table", "--sort", "rows")
 	if first := all.Objects[0]; all.Total != 15 || first.Object != "mooring" || first.Rows == nil || *first.Rows != 900 || first.Address != "quay-live/berths/mooring" {
@@ -79,6 +82,7 @@ func TestListAndTree(t *testing.T) {
 }
 
 func TestFind(t *testing.T) {
+	t.Parallel()
 	p := demoPlace(t)
 	hits := answer[rows](p, 0, "find", "DRAUGHT")
 	if hits.Total != 12 || hits.Matches[0].Where != "column" || len(hits.Sources) != 6 || hits.Sources[0].AgeSeconds == nil {
@@ -137,6 +141,7 @@ func TestFind(t *testing.T) {
 }
 
 func TestShowAndTrace(t *testing.T) {
+	t.Parallel()
 	p := demoPlace(t)
 	text := p.want(0, "show", "quay-live/berths/mooring")
 	holds(t, "show", text, "to berth.id", "mooring_open", "where moored_to IS NULL", "invoice_line", "generated", "read just now", "CREATE TABLE mooring")
@@ -184,6 +189,7 @@ func TestShowAndTrace(t *testing.T) {
 }
 
 func TestDDL(t *testing.T) {
+	t.Parallel()
 	p := demoPlace(t)
 	out := p.want(0, "ddl", "quay-live/berths/dunning_list", "--with-needs")
 	at := -1
@@ -220,6 +226,7 @@ func TestDDL(t *testing.T) {
 }
 
 func TestDiff(t *testing.T) {
+	t.Parallel()
 	p := demoPlace(t)
 	d := answer[rows](p, 1, "diff", "quay-live/berths", "quay-dev/berths")
 	if d.Summary.Added != 1 || d.Summary.Removed != 2 || d.Summary.Changed != 6 || d.Summary.Renamed != 1 || d.Summary.Same != 18 {
@@ -252,6 +259,7 @@ func TestDiff(t *testing.T) {
 }
 
 func TestBadConfiguration(t *testing.T) {
+	t.Parallel()
 	p := newPlace(t)
 	for text, says := range map[string]string{
 		"[servers.a]\nurl = \"postgres://u:secret99@h/d\"\n":          "password_env",
@@ -282,6 +290,7 @@ func (p *place) fails3(command string, says string) {
 
 // One server that fails costs only itself, and its last reading stays.
 func TestUnreachable(t *testing.T) {
+	t.Parallel()
 	p := demoPlace(t)
 	db := filepath.Join(p.dir, "quay-dev", "tides.db")
 	if err := os.WriteFile(db, []byte("this is no database at all, but long enough to look like one might have been here: "+strings.Repeat("x", 200)), 0o644); err != nil {
@@ -306,6 +315,7 @@ func TestUnreachable(t *testing.T) {
 
 // Names that try to do harm are harmless, and can still be addressed.
 func TestHostileNames(t *testing.T) {
+	t.Parallel()
 	p := newPlace(t)
 	names := []string{`quote"d`, "line\nbreak", "\x1b[31mred\x1b[0m", "../../up", "a.b", "=cmd()", "semi;--x", "\u202egnp.exe", "<b>html</b>", "star*", "--\nDROP TABLE x; --"}
 	db, err := sql.Open("sqlite", filepath.Join(p.dir, "hostile.db"))
@@ -405,6 +415,7 @@ CREATE DOMAIN metres AS numeric;`)
 }
 
 func TestHelp(t *testing.T) {
+	t.Parallel()
 	p := newPlace(t)
 	for _, command := range []string{"servers", "survey", "list", "tree", "find", "show", "trace", "ddl", "diff", "snapshots", "demo"} {
 		holds(t, command+" --help", p.want(0, command, "--help"), "Example", "echo-atlas "+command)
@@ -414,6 +425,7 @@ func TestHelp(t *testing.T) {
 }
 
 func TestCompletion(t *testing.T) {
+	t.Parallel()
 	p := demoPlace(t)
 	p.want(0, "snapshots", "label", "quay-dev/tides", "first")
 	p.want(0, "survey", "quay-dev")
@@ -460,6 +472,7 @@ func TestCompletion(t *testing.T) {
 }
 
 func TestTemplate(t *testing.T) {
+	t.Parallel()
 	p := demoPlace(t)
 	for arguments, want := range map[string][]string{
 		"select quay-live/berths/pilot":                              {"SELECT\n    id,", "FROM pilot;"},

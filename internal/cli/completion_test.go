@@ -37,6 +37,7 @@ func (p *place) inShell(shell string, args ...string) string {
 // TestCompletionInShells completes hostile names in the real shells, and takes what was inserted as the shell takes it
 // on Enter: it has to be the name again, and nothing may have run.
 func TestCompletionInShells(t *testing.T) {
+	t.Parallel()
 	p := newPlace(t)
 	var script strings.Builder
 	for _, name := range hostileWords {

@@ -52,13 +52,14 @@ func (p *place) intact() int {
 func TestFaultyServer(t *testing.T) {
 	for _, s := range []testservers.Server{testservers.Postgres(t), testservers.MariaDB(t)} {
 		t.Run(s.Name(), func(t *testing.T) {
+			t.Parallel()
 			p := newPlace(t)
 			url := s.Database(t, someTables(12))
 			direct := url[strings.Index(url, "127.0.0.1:"):]
 			direct, _, _ = strings.Cut(direct, "/")
 			name := s.Engine().Database(url)
 			through := func(f testservers.Fault) *testservers.Proxy {
-				proxy := testservers.Faulty(t, direct, f)
+				proxy := testservers.Faulty(t, direct, testservers.FramingOf(s.Name()), f)
 				p.file("echo-atlas.toml", fmt.Sprintf("home = \"home\"\n[servers.quay]\nurl = %q\n[servers.beside]\nurl = \"sqlite:beside.db\"\n", strings.Replace(url, direct, proxy.Addr, 1)))
 				return proxy
 			}
@@ -66,10 +67,13 @@ func TestFaultyServer(t *testing.T) {
 			whole := through(testservers.Fault{After: math.MaxInt64})
 			p.want(0, "survey")
 			total := whole.Passed()
-			for _, do := range []string{"drop", "nonsense", "hang"} {
-				points := []int64{0, 40, total / 10, total / 3, total / 2, total * 2 / 3, total * 9 / 10, total - 40}
-				if do != "drop" { // these may take as long as the program waits
-					points = []int64{0, total / 3, total * 4 / 5}
+			for _, do := range []string{"drop", "nonsense", "hang", "trickle"} {
+				points := []int64{0, 2, total / 10, total / 3, total / 2, total * 2 / 3, total * 9 / 10}
+				switch do { // these may take as long as the program waits
+				case "hang":
+					points = []int64{0, total * 2 / 3}
+				case "trickle", "nonsense":
+					points = []int64{total / 2}
 				}
 				for _, after := range points {
 					proxy := through(testservers.Fault{After: after, Do: do})
@@ -78,15 +82,15 @@ func TestFaultyServer(t *testing.T) {
 					select {
 					case <-proxy.Reached():
 					default:
-						t.Errorf("%s after %d of %d bytes never happened", do, after, total)
+						t.Errorf("%s after %d of %d messages never happened", do, after, total)
 					}
 					for _, x := range d.Databases {
 						if failed := x.Error != ""; failed != strings.HasPrefix(x.Address, "quay") {
-							t.Errorf("%s after %d bytes: %s: %q", do, after, x.Address, x.Error)
+							t.Errorf("%s after %d messages: %s: %q", do, after, x.Address, x.Error)
 						}
 					}
 					if n := p.intact(); n != before+1 {
-						t.Errorf("%s after %d bytes: %d snapshots more, want that of the other server", do, after, n-before)
+						t.Errorf("%s after %d messages: %d snapshots more, want that of the other server", do, after, n-before)
 					}
 				}
 			}
@@ -108,7 +112,7 @@ func TestInterrupted(t *testing.T) {
 	address := fmt.Sprintf("127.0.0.1:%d", s.Port())
 	p.want(0, "survey", "--from", url, "--name", "quay")
 	before := p.intact()
-	proxy := testservers.Faulty(t, address, testservers.Fault{After: 3000, Do: "hang"})
+	proxy := testservers.Faulty(t, address, testservers.PostgresMessages, testservers.Fault{After: 60, Do: "hang"})
 	cmd := exec.Command(program, "survey", "--from", strings.Replace(url, address, proxy.Addr, 1), "--name", "quay")
 	cmd.Dir, cmd.Env = p.dir, p.env
 	if err := cmd.Start(); err != nil {

@@ -30,6 +30,7 @@ func kept(t *testing.T) (*place, *sql.DB) {
 }
 
 func TestHistory(t *testing.T) {
+	t.Parallel()
 	p, db := kept(t)
 	total := func(address string) int { return answer[rows](p, 0, "list", address, "--kind", "table").Total }
 	for address, want := range map[string]int{"quay/tides": 2, "quay/tides@0": 2, "quay/tides@1": 1, "quay/tides@before works": 1, "quay/tides@today": 2} {
@@ -90,6 +91,7 @@ func TestHistory(t *testing.T) {
 // An export is the same bytes for the same schema, can stand for an address, and a change by hand is
 // found with its place.
 func TestExportAndImport(t *testing.T) {
+	t.Parallel()
 	p, _ := kept(t)
 	p.want(0, "snapshots", "export", "quay/tides", "--out", "a.json")
 	p.want(0, "snapshots", "export", "quay/tides", "--into", "a")

@@ -144,6 +144,7 @@ CREATE TABLE ops.part (id int, d date) PARTITION BY RANGE (d); CREATE TABLE ops.
 
 // Databases of another name are counterparts where the configuration says so.
 func TestPairs(t *testing.T) {
+	t.Parallel()
 	p := newPlace(t)
 	for _, name := range []string{"live/berths", "stage/berths_copy"} {
 		path := filepath.Join(p.dir, name+".db")

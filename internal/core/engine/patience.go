@@ -24,8 +24,8 @@ func (t Target) AnswerLimit() time.Duration {
 	return Patience
 }
 
-// Impatient returns a connection whose reads fail with a timeout when nothing arrives for that long, so
-// that a server that hangs half-way holds nobody up.
+// Impatient returns a connection whose reads fail with a timeout when an answer is not there that long after it was
+// asked for, so that a server that hangs half-way, or lets bytes trickle, holds nobody up.
 func Impatient(conn net.Conn, limit time.Duration) net.Conn {
 	return &impatientConn{Conn: conn, limit: limit}
 }
@@ -34,14 +34,25 @@ type impatientConn struct {
 	net.Conn
 	limit time.Duration
 
-	lock sync.Mutex
-	held bool // somebody else has set a deadline, which comes first
+	lock  sync.Mutex
+	held  bool      // somebody else has set a deadline, which comes first
+	asked time.Time // when something was sent last
+}
+
+func (c *impatientConn) Write(b []byte) (int, error) {
+	c.lock.Lock()
+	c.asked = time.Now()
+	c.lock.Unlock()
+	return c.Conn.Write(b)
 }
 
 func (c *impatientConn) Read(b []byte) (int, error) {
 	c.lock.Lock()
 	if !c.held {
-		if err := c.Conn.SetReadDeadline(time.Now().Add(c.limit)); err != nil {
+		if c.asked.IsZero() { // the server speaks first
+			c.asked = time.Now()
+		}
+		if err := c.Conn.SetReadDeadline(c.asked.Add(c.limit)); err != nil {
 			c.lock.Unlock()
 			return 0, err
 		}

@@ -354,7 +354,12 @@ func Password(t Target) func(context.Context) (string, error) {
 		}
 	case t.Server.PasswordCommand != "":
 		return func(ctx context.Context) (string, error) {
-			out, err := exec.CommandContext(ctx, "/bin/sh", "-c", t.Server.PasswordCommand).Output()
+			cmd := exec.CommandContext(ctx, "/bin/sh", "-c", t.Server.PasswordCommand)
+			endWithChildren(cmd)
+			out, err := cmd.Output()
+			if ctx.Err() != nil {
+				return "", fmt.Errorf("running password_command: it gave no password in time: %w", ctx.Err())
+			}
 			if err != nil {
 				var exit *exec.ExitError
 				if errors.As(err, &exit) && len(exit.Stderr) > 0 {

@@ -112,8 +112,13 @@ func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, er
 	} else if t.Trusted { // the file is bound to no host
 		config.Passwd = passwordFromFile()
 	}
-	if config.ReadTimeout == 0 {
-		config.ReadTimeout = t.ReadLimit()
+	config.DialFunc = func(ctx context.Context, network, address string) (net.Conn, error) {
+		var dialer net.Dialer
+		conn, err := dialer.DialContext(ctx, network, address)
+		if err != nil {
+			return nil, err
+		}
+		return engine.Impatient(conn, t.ReadLimit()), nil
 	}
 	s := &server{url: t.URL, system: t.System, config: config, named: e.Database(t.URL)}
 	connector, err := mysql.NewConnector(config)

@@ -265,7 +265,7 @@ func TestBrokenConnection(t *testing.T) {
 		_, err = session.Read(ctx, "beacons")
 		return err
 	}
-	whole := testservers.Faulty(t, s.Addr(), testservers.Fault{After: 1 << 40})
+	whole := testservers.Faulty(t, s.Addr(), testservers.TDSMessages, testservers.Fault{After: 1 << 40})
 	if err := try(whole.Addr); err != nil {
 		t.Fatal(err)
 	}
@@ -273,7 +273,7 @@ func TestBrokenConnection(t *testing.T) {
 	for _, do := range []string{"drop", "nonsense"} {
 		for step := range int64(25) {
 			after := total * step / 25
-			proxy := testservers.Faulty(t, s.Addr(), testservers.Fault{After: after, Do: do})
+			proxy := testservers.Faulty(t, s.Addr(), testservers.TDSMessages, testservers.Fault{After: after, Do: do})
 			if err := try(proxy.Addr); err == nil && do == "drop" {
 				t.Errorf("%s after %d of %d bytes was not noticed", do, after, total)
 			}
