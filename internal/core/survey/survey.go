@@ -205,7 +205,12 @@ func (r *run) url(ctx context.Context, t Target, url string) {
 		return
 	}
 	defer session.Close()
-	names, remarks, err := session.Databases(ctx)
+	var names []string
+	var remarks []schema.Remark
+	err = engine.Guarded(func() (err error) {
+		names, remarks, err = session.Databases(ctx)
+		return err
+	})()
 	if err != nil {
 		fail(err)
 		return
@@ -288,7 +293,11 @@ func (r *run) database(ctx context.Context, session engine.Server, e engine.Engi
 	started := time.Now()
 	res := Result{Server: t.Server.Name, Database: name, Environment: t.Server.Environment, Engine: e.Name()}
 	r.tell(Event{Server: t.Server.Name, Database: name, Stage: "reading"})
-	reading, err := session.Read(ctx, name)
+	var reading *schema.Reading
+	err := engine.Guarded(func() (err error) {
+		reading, err = session.Read(ctx, name)
+		return err
+	})()
 	if err == nil {
 		r.skipObjects(t.Server, reading)
 		r.tell(Event{Server: t.Server.Name, Database: name, Stage: "storing", Objects: len(reading.Objects)})
@@ -331,12 +340,13 @@ type Options struct {
 }
 
 // Connect opens a session, within the time limit.
-func Connect(ctx context.Context, e engine.Engine, t Target, url string, o Options, log *slog.Logger) (engine.Server, error) {
+func Connect(ctx context.Context, e engine.Engine, t Target, url string, o Options, log *slog.Logger) (_ engine.Server, err error) {
 	if o.Connect > 0 {
 		var cancel context.CancelFunc
 		ctx, cancel = context.WithTimeout(ctx, o.Connect)
 		defer cancel()
 	}
+	defer engine.Recover(&err)
 	return e.Connect(ctx, engine.Target{URL: url, Trusted: t.Trusted, Password: Password(t), Log: log, Patience: o.Answer, System: o.System})
 }
 

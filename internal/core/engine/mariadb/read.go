@@ -138,8 +138,8 @@ func (r *reader) read(ctx context.Context) (changed bool, err error) {
 	// The columns are most of the rows: they have a session to themselves.
 	both, inner := errgroup.WithContext(ctx)
 	words := &reader{s: r.s, database: r.database, words: map[string]string{}, tables: r.tables, kinds: r.kinds, collate: r.collate, reading: &schema.Reading{}}
-	both.Go(func() error { return words.query(inner, columnsQuery, words.column) })
-	both.Go(func() error {
+	both.Go(engine.Guarded(func() error { return words.query(inner, columnsQuery, words.column) }))
+	both.Go(engine.Guarded(func() error {
 		for _, j := range []struct {
 			sql  string
 			each func([]sql.RawBytes)
@@ -161,7 +161,7 @@ func (r *reader) read(ctx context.Context) (changed bool, err error) {
 			return nil
 		}
 		return r.query(inner, checksQuery, r.check)
-	})
+	}))
 	if err := both.Wait(); err != nil {
 		return false, err
 	}
@@ -170,6 +170,9 @@ func (r *reader) read(ctx context.Context) (changed bool, err error) {
 		return false, err
 	}
 	if err := r.special(ctx); err != nil {
+		return false, err
+	}
+	if err := r.exactTexts(ctx); err != nil {
 		return false, err
 	}
 	r.assemble()
@@ -498,10 +501,6 @@ func (r *reader) assemble() {
 			r.needs(o, o.Relation.Query)
 		case o.Trigger != nil:
 			r.needs(o, o.Trigger.Body)
-		case o.Routine != nil:
-			r.needs(o, o.Routine.Definition)
-		case o.Kind == schema.KindEvent:
-			r.needs(o, o.Definition)
 		case o.Relation != nil:
 			for _, c := range o.Relation.Columns {
 				if c.Default != "" {
@@ -594,6 +593,6 @@ func (Engine) Queries() []string {
 	all := append(sessionSettings(engine.Patience), "SELECT version(), current_user()", "SHOW GRANTS", databasesQuery)
 	return append(all, schemaQuery, tablesQuery, columnsQuery, indexesQuery, referencesQuery, keyColumnsQuery, viewsQuery, triggersQuery, checksQuery, routinesQuery,
 		"-- where the server does not allow that:\n"+plainRoutinesQuery, eventsQuery, ownRightsQuery, tableGrantsQuery, routineGrantsQuery,
-		"-- for each sequence, and each table with partitions, a period or versions:\nSHOW CREATE SEQUENCE `database`.`name`", "-- what belongs to no database:\n"+allDatabasesQuery, databaseRightsQuery,
+		"-- for each sequence, each table with partitions, a period or versions, and each trigger and event whose text holds a quote:\nSHOW CREATE SEQUENCE `database`.`name`", "-- what belongs to no database:\n"+allDatabasesQuery, databaseRightsQuery,
 		usersQuery, rolesQuery, userRightsQuery, "-- again at the end, to notice changes:\n"+stampQuery)
 }

@@ -158,6 +158,9 @@ func (r *reader) object(c *class) *schema.Object {
 	return nil
 }
 
+// notRead stands for a text that the server did not print.
+const notRead = "?"
+
 func (r *reader) setOptions(o *schema.Object, c *class) {
 	if c.persistence == 'u' && c.kind != 'i' && c.kind != 'I' {
 		o.Settings = append(o.Settings, schema.Property{Name: "unlogged", Value: "yes"})
@@ -169,6 +172,13 @@ func (r *reader) setOptions(o *schema.Object, c *class) {
 		}
 	}
 	o.Settings = append(o.Settings, r.relationExtras[c.oid]...)
+	if c.kind == 'p' {
+		key := r.printed[c.oid]
+		if key == "" {
+			key = notRead
+		}
+		o.Settings = append(o.Settings, schema.Property{Name: "partition by", Value: key})
+	}
 	if o.Index != nil {
 		for k := range len(o.Index.Columns) {
 			if target := settingOf(r.columnExtras[[2]uint32{c.oid, uint32(k + 1)}], "statistics"); target != "" {
@@ -430,7 +440,7 @@ func (r *reader) indexBody(c *class, x *index) *schema.Index {
 		body.Method = method
 	}
 	text := r.indexDef[c.oid]
-	expressions := strings.Split(text[1], "\x01")
+	expressions := text.columns
 	for i := range x.keyColumns {
 		part := schema.KeyPart{}
 		if x.columns[i] != 0 {
@@ -457,7 +467,7 @@ func (r *reader) indexBody(c *class, x *index) *schema.Index {
 		body.Columns = append(body.Columns, part)
 	}
 	body.Include = r.columnNames(x.relation, x.columns[x.keyColumns:])
-	body.Where = unwrap(text[0])
+	body.Where = unwrap(text.predicate)
 	if x.nullsNotDistinct {
 		body.Settings = append(body.Settings, schema.Property{Name: "nulls not distinct", Value: "yes"})
 	}

@@ -68,33 +68,33 @@ WHERE classid = 'pg_class'::regclass AND refclassid = 'pg_class'::regclass AND r
 
 const commentsQuery = `SELECT classoid, objoid, objsubid, description FROM pg_description WHERE objoid >= 16384 OR objoid = 2200`
 
-// relationExtrasQuery reads what few relations have. Settings are separated by the character 1.
-const relationExtrasQuery = `SELECT c.oid, concat_ws(E'\x01', CASE WHEN c.relkind = 'p' THEN 'partition by=' || pg_get_partkeydef(c.oid) END, CASE WHEN c.reloftype <> 0 THEN 'of type=' || format_type(c.reloftype, NULL) END,
+// relationExtrasQuery reads what few relations have, name=value pairs in a list that no value can break.
+const relationExtrasQuery = `SELECT c.oid, array_to_json(array_remove(ARRAY[CASE WHEN c.reloftype <> 0 THEN 'of type=' || format_type(c.reloftype, NULL) END,
   CASE WHEN c.relrowsecurity THEN 'row security=yes' END, CASE WHEN c.relforcerowsecurity THEN 'force row security=yes' END,
   CASE WHEN c.relkind IN ('r', 'p') THEN CASE c.relreplident WHEN 'f' THEN 'replica identity=full' WHEN 'n' THEN 'replica identity=nothing'
     WHEN 'i' THEN 'replica identity=' || (SELECT 'index ' || quote_ident(ic.relname) FROM pg_index i JOIN pg_class ic ON ic.oid = i.indexrelid WHERE i.indrelid = c.oid AND i.indisreplident) END END,
   CASE WHEN NOT c.relispopulated THEN 'populated=no' END, 'tablespace=' || s.spcname, CASE WHEN c.relkind IN ('r', 'm', 't') AND m.amname <> 'heap' THEN 'access method=' || m.amname END,
-  (SELECT string_agg('toast.' || o, E'\x01' ORDER BY o) FROM unnest(t.reloptions) o),
-  (SELECT 'clustered on=' || ic.relname FROM pg_index i JOIN pg_class ic ON ic.oid = i.indexrelid WHERE i.indrelid = c.oid AND i.indisclustered))
+  (SELECT 'clustered on=' || ic.relname FROM pg_index i JOIN pg_class ic ON ic.oid = i.indexrelid WHERE i.indrelid = c.oid AND i.indisclustered)], NULL)
+  || ARRAY(SELECT 'toast.' || o FROM unnest(t.reloptions) o ORDER BY o))
 FROM pg_class c LEFT JOIN pg_class t ON t.oid = c.reltoastrelid AND t.reloptions IS NOT NULL LEFT JOIN pg_tablespace s ON s.oid = c.reltablespace LEFT JOIN pg_am m ON m.oid = c.relam
-WHERE c.oid >= 16384 AND c.relkind IN ('r', 'p', 'm', 'f', 'i', 'I') AND (c.relkind = 'p' OR c.reloftype <> 0 OR c.relrowsecurity OR c.relforcerowsecurity OR c.relkind = 'r' AND c.relreplident <> 'd'
+WHERE c.oid >= 16384 AND c.relkind IN ('r', 'p', 'm', 'f', 'i', 'I') AND (c.reloftype <> 0 OR c.relrowsecurity OR c.relforcerowsecurity OR c.relkind = 'r' AND c.relreplident <> 'd'
   OR NOT c.relispopulated OR c.reltablespace <> 0 OR t.oid IS NOT NULL OR c.relkind IN ('r', 'm') AND m.amname <> 'heap' OR c.relkind IN ('r', 'm') AND c.oid IN (SELECT indrelid FROM pg_index WHERE indisclustered))`
 
-const parentsQuery = `SELECT i.inhrelid, i.inhparent, CASE WHEN c.relispartition AND c.relkind IN ('r', 'p', 'f') THEN pg_get_expr(c.relpartbound, c.oid) END, c.relkind
+const parentsQuery = `SELECT i.inhrelid, i.inhparent, CASE WHEN c.relispartition AND c.relkind IN ('r', 'p', 'f') THEN pg_get_expr(c.relpartbound, 0) END, c.relkind
 FROM pg_inherits i JOIN pg_class c ON c.oid = i.inhrelid WHERE c.relkind IN ('r', 'p', 'f', 'i', 'I') ORDER BY i.inhrelid, i.inhseqno`
 
 // columnExtrasQuery reads what few columns have. The option pg_attver is a mark that later minor versions of
 // the server keep for themselves.
-const columnExtrasQuery = `SELECT a.attrelid, a.attnum, concat_ws(E'\x01', COMPRESSION, CASE WHEN coalesce(a.attstattarget, -1) >= 0 THEN 'statistics=' || a.attstattarget END,
+const columnExtrasQuery = `SELECT a.attrelid, a.attnum, array_to_json(array_remove(ARRAY[COMPRESSION, CASE WHEN coalesce(a.attstattarget, -1) >= 0 THEN 'statistics=' || a.attstattarget END,
   'options=' || nullif(array_to_string(ARRAY(SELECT o FROM unnest(a.attoptions) o WHERE o NOT LIKE 'pg\_attver=%' ORDER BY o), ', '), ''),
-  (SELECT string_agg('option ' || o.option_name || '=' || o.option_value, E'\x01' ORDER BY o.option_name) FROM pg_options_to_table(a.attfdwoptions) o WHERE o.option_name !~* 'pass|secret|token|credential|private'),
-  CASE WHEN NOT a.attislocal THEN 'inherited=yes' END), a.attname, a.attacl::text
+  CASE WHEN NOT a.attislocal THEN 'inherited=yes' END], NULL)
+  || ARRAY(SELECT 'option ' || o.option_name || '=' || o.option_value FROM pg_options_to_table(a.attfdwoptions) o WHERE o.option_name !~* 'pass|secret|token|credential|private' ORDER BY o.option_name)), a.attname, a.attacl::text
 FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid
 WHERE a.attrelid >= 16384 AND a.attnum > 0 AND NOT a.attisdropped AND c.relkind IN ('r', 'p', 'f', 'v', 'm', 'i', 'I')
   AND (NOT a.attislocal OR COMPRESSED OR coalesce(a.attstattarget, -1) >= 0 OR a.attacl IS NOT NULL OR array_length(a.attoptions, 1) > 1 OR a.attoptions[1] NOT LIKE 'pg\_attver=%' OR a.attfdwoptions IS NOT NULL)`
 
-var foreignTablesQuery = `SELECT f.ftrelid, s.srvname, coalesce((SELECT string_agg('option ' || o.option_name || '=' || o.option_value, E'\x01' ORDER BY o.option_name) FROM pg_options_to_table(f.ftoptions) o
-  WHERE o.option_name !~* 'pass|secret|token|credential|private'), '') FROM pg_foreign_table f JOIN pg_foreign_server s ON s.oid = f.ftserver`
+var foreignTablesQuery = `SELECT f.ftrelid, s.srvname, array_to_json(ARRAY(SELECT 'option ' || o.option_name || '=' || o.option_value FROM pg_options_to_table(f.ftoptions) o
+  WHERE o.option_name !~* 'pass|secret|token|credential|private' ORDER BY o.option_name)) FROM pg_foreign_table f JOIN pg_foreign_server s ON s.oid = f.ftserver`
 
 // grantsQuery reads the rights that were ever changed.
 const grantsQuery = `SELECT 1259, oid, '', relkind, relowner, relacl::text, '' FROM pg_class WHERE relacl IS NOT NULL AND oid >= 16384
@@ -142,8 +142,9 @@ const (
 	generatedTextQuery = `SELECT d.oid, pg_get_expr(d.adbin, d.adrelid) FROM pg_attrdef d WHERE d.oid = ANY ($1::oid[])`
 	routineTextQuery   = `SELECT p.oid, pg_get_functiondef(p.oid) FROM pg_proc p WHERE p.oid = ANY ($1::oid[])`
 	triggerTextQuery   = `SELECT t.oid, pg_get_triggerdef(t.oid) FROM pg_trigger t WHERE t.oid = ANY ($1::oid[])`
+	partKeyTextQuery   = `SELECT c.oid, pg_get_partkeydef(c.oid) FROM pg_class c WHERE c.oid = ANY ($1::oid[])`
 	indexTextQuery     = `SELECT i.indexrelid, pg_get_expr(i.indpred, i.indrelid),
-  (SELECT array_to_string(array_agg(pg_get_indexdef(i.indexrelid, k, false) ORDER BY k), E'\x01') FROM generate_series(1, i.indnkeyatts) k)
+  (SELECT array_to_json(array_agg(pg_get_indexdef(i.indexrelid, k, false) ORDER BY k)) FROM generate_series(1, i.indnkeyatts) k)
 FROM pg_index i WHERE i.indexrelid = ANY ($1::oid[])`
 )
 
@@ -165,7 +166,7 @@ func (Engine) Queries() []string {
 		}
 	}
 	all = append(all, "-- what belongs to no database:\n"+serverRolesQuery, serverMembersQuery, serverDatabasesQuery, serverTablespacesQuery)
-	return append(all, checkTextQuery, exclusionTextQuery, generatedTextQuery, routineTextQuery, triggerTextQuery, indexTextQuery)
+	return append(all, partKeyTextQuery, checkTextQuery, exclusionTextQuery, generatedTextQuery, routineTextQuery, triggerTextQuery, indexTextQuery)
 }
 
 // sessionWords describes the settings of every session.

@@ -76,18 +76,18 @@ func (r *reader) readAll(ctx context.Context, first, second *pgconn.PgConn) erro
 	// The columns are more than half of all rows, so they have a connection to themselves. Definitions
 	// are printed by whichever connection is free.
 	both, inner := errgroup.WithContext(ctx)
-	both.Go(func() error {
+	both.Go(engine.Guarded(func() error {
 		if err := r.columnRows(inner, first); err != nil {
 			return err
 		}
 		return r.finish(inner, first)
-	})
-	both.Go(func() error {
+	}))
+	both.Go(engine.Guarded(func() error {
 		if err := r.others(inner, second); err != nil {
 			return err
 		}
 		return r.finish(inner, second)
-	})
+	}))
 	return both.Wait()
 }
 
@@ -142,6 +142,7 @@ func (r *reader) others(ctx context.Context, conn *pgconn.PgConn) error {
 	}
 	r.queue.add(textJob{exclusionTextQuery, r.exclusionOids, r.text, string(schema.KindExclusion)})
 	r.queue.add(textJob{generatedTextQuery, r.unprinted, r.text, "generated column"})
+	r.queue.add(textJob{partKeyTextQuery, r.partitionedOids(), r.text, string(schema.KindPartitionedTable)})
 	r.queue.add(textJob{checkTextQuery, r.checkOids, r.text, "check constraint"})
 	r.queue.add(textJob{routineTextQuery, r.routineOids(), r.text, "routine"})
 	r.queue.add(textJob{triggerTextQuery, r.triggerOids(), r.text, "trigger"})

@@ -2,6 +2,8 @@ package postgres
 
 import (
 	"cmp"
+	"encoding/json"
+	"fmt"
 	"maps"
 	"slices"
 	"strconv"
@@ -59,7 +61,7 @@ type reader struct {
 	queue    textQueue
 	textLock sync.Mutex // texts come on both connections
 	printed  map[uint32]string
-	indexDef map[uint32][2]string
+	indexDef map[uint32]indexTexts
 }
 
 type named struct {
@@ -228,7 +230,7 @@ func newReader(s *server, database string) *reader {
 		classes: map[uint32]*class{}, indexes: map[uint32]*index{}, sequences: map[uint32]*schema.Sequence{},
 		owned: map[uint32]sequenceOwner{}, identities: map[[2]int]uint32{}, comments: map[comment]string{}, attributes: map[uint32][]attribute{},
 		types: map[typeKey]typeInfo{}, defaults: map[[2]uint32]columnValue{}, typesOf: map[uint32][2]uint32{}, relationExtras: map[uint32][]schema.Property{},
-		columnExtras: map[[2]uint32][]schema.Property{}, parents: map[uint32][]parent{}, indexParents: map[uint32]uint32{}, heirs: map[uint32]bool{}, stores: map[uint32]int64{}, constraintAt: map[uint32]int{}, grants: map[[2]uint32][]schema.Grant{}, words: map[string]string{}, printed: map[uint32]string{}, indexDef: map[uint32][2]string{},
+		columnExtras: map[[2]uint32][]schema.Property{}, parents: map[uint32][]parent{}, indexParents: map[uint32]uint32{}, heirs: map[uint32]bool{}, stores: map[uint32]int64{}, constraintAt: map[uint32]int{}, grants: map[[2]uint32][]schema.Grant{}, words: map[string]string{}, printed: map[uint32]string{}, indexDef: map[uint32]indexTexts{},
 	}
 }
 
@@ -462,13 +464,29 @@ func (r *reader) typeOf(row [][]byte) error {
 	return nil
 }
 
-// properties reads name=value pairs.
-func properties(text []byte, separator string) []schema.Property {
+// properties reads name=value pairs, one a line.
+func properties(text []byte) []schema.Property {
 	if len(text) == 0 {
 		return nil
 	}
+	return pairs(strings.Split(string(text), "\n"))
+}
+
+// listed reads name=value pairs from a list in JSON.
+func listed(text []byte) ([]schema.Property, error) {
+	if len(text) == 0 {
+		return nil, nil
+	}
+	var list []string
+	if err := json.Unmarshal(text, &list); err != nil {
+		return nil, fmt.Errorf("reading a list of settings: %w", err)
+	}
+	return pairs(list), nil
+}
+
+func pairs(list []string) []schema.Property {
 	var all []schema.Property
-	for _, line := range strings.Split(string(text), separator) {
+	for _, line := range list {
 		name, value, _ := strings.Cut(line, "=")
 		if name != "" {
 			all = append(all, schema.Property{Name: name, Value: value})
@@ -479,12 +497,17 @@ func properties(text []byte, separator string) []schema.Property {
 }
 
 func (r *reader) relationExtra(row [][]byte) error {
-	r.relationExtras[oid(row[0])] = append(r.relationExtras[oid(row[0])], properties(row[1], "\x01")...)
-	return nil
+	all, err := listed(row[1])
+	r.relationExtras[oid(row[0])] = append(r.relationExtras[oid(row[0])], all...)
+	return err
 }
 
 func (r *reader) columnExtra(row [][]byte) error {
-	if all := properties(row[2], "\x01"); all != nil {
+	all, err := listed(row[2])
+	if err != nil {
+		return err
+	}
+	if all != nil {
 		r.columnExtras[[2]uint32{oid(row[0]), oid(row[1])}] = all
 	}
 	if row[4] != nil {
@@ -495,7 +518,11 @@ func (r *reader) columnExtra(row [][]byte) error {
 }
 
 func (r *reader) foreignTable(row [][]byte) error {
-	all := append(properties(row[2], "\x01"), schema.Property{Name: "server", Value: string(row[1])})
+	all, err := listed(row[2])
+	if err != nil {
+		return err
+	}
+	all = append(all, schema.Property{Name: "server", Value: string(row[1])})
 	r.relationExtras[oid(row[0])] = append(r.relationExtras[oid(row[0])], all...)
 	return nil
 }
@@ -520,7 +547,7 @@ func (r *reader) tailRows(t tail) func(row [][]byte) error {
 	return func(row [][]byte) error {
 		r.tails = append(r.tails, tailRow{
 			kind: t.kind, class: t.class, oid: oid(row[0]), schema: string(row[1]), relation: oid(row[2]), name: string(row[3]), signature: string(row[4]),
-			owner: oid(row[5]), definition: string(row[6]), settings: properties(row[7], "\n"),
+			owner: oid(row[5]), definition: string(row[6]), settings: properties(row[7]),
 		})
 		return nil
 	}
@@ -582,6 +609,23 @@ func (r *reader) textIndexes() []uint32 {
 	return oids
 }
 
+// indexTexts are what the server prints of an index: its predicate, and each of its columns.
+type indexTexts struct {
+	predicate string
+	columns   []string
+}
+
+// partitionedOids returns the relations that have partitions.
+func (r *reader) partitionedOids() []uint32 {
+	var oids []uint32
+	for _, c := range r.classOrder {
+		if c.kind == 'p' && !r.leftOut(pgClass, c.oid) {
+			oids = append(oids, c.oid)
+		}
+	}
+	return oids
+}
+
 // text keeps a definition that was printed.
 func (r *reader) text(row [][]byte) error {
 	r.textLock.Lock()
@@ -593,7 +637,13 @@ func (r *reader) text(row [][]byte) error {
 func (r *reader) indexText(row [][]byte) error {
 	r.textLock.Lock()
 	defer r.textLock.Unlock()
-	r.indexDef[oid(row[0])] = [2]string{string(row[1]), string(row[2])}
+	var expressions []string
+	if len(row[2]) > 0 {
+		if err := json.Unmarshal(row[2], &expressions); err != nil {
+			return fmt.Errorf("reading the expressions of an index: %w", err)
+		}
+	}
+	r.indexDef[oid(row[0])] = indexTexts{string(row[1]), expressions}
 	return nil
 }
 

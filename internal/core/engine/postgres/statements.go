@@ -196,7 +196,10 @@ func (w *writer) table() {
 		s.Tail = " SERVER " + quote(server) + foreignOptions(w.Object.Settings)
 		s.Requires = append(s.Requires, engine.Resource{What: string(schema.KindServer), Name: server})
 	default:
-		if by := w.Object.Setting("partition by"); by != "" {
+		if by := w.Object.Setting("partition by"); by == notRead {
+			w.Failed = fmt.Errorf("the partition key of %s was not read; survey again", w.Object.ID().Qualified())
+			return
+		} else if by != "" {
 			s.Tail = " PARTITION BY " + by
 		}
 		s.Tail += w.with()

@@ -1,0 +1,122 @@
+package mariadb
+
+// The views of information_schema show the texts of triggers, events and routines with the escapes in their string
+// literals resolved, so that a backslash comes back as something else. Such texts are taken from SHOW CREATE instead,
+// which prints what was typed.
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"strings"
+
+	"github.com/go-sql-driver/mysql"
+
+	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/sqltext"
+)
+
+// exactTexts reads the texts again in which a literal may stand.
+func (r *reader) exactTexts(ctx context.Context) error {
+	for _, o := range r.reading.Objects {
+		switch {
+		case o.Trigger != nil && strings.ContainsAny(o.Trigger.Body, "'\""):
+			text, err := r.showCreate(ctx, o, "TRIGGER")
+			if err != nil {
+				return err
+			}
+			if body, ok := behind(text, "for", "each", "row"); ok {
+				o.Trigger.Body = r.own(withoutOrder(body))
+			}
+		case o.Kind == schema.KindEvent && strings.ContainsAny(o.Definition, "'\""):
+			text, err := r.showCreate(ctx, o, "EVENT")
+			if err != nil {
+				return err
+			}
+			schedule, _, _ := strings.Cut(o.Definition, "\nDO ")
+			if rest, ok := behind(text, "on", "completion"); ok {
+				if body, ok := behind(rest, "do"); ok && o.Definition != "" {
+					o.Definition = schedule + "\nDO " + r.own(body)
+				}
+			}
+		case r.plainRoutines && o.Routine != nil && o.Kind.IsRoutine() && strings.ContainsAny(o.Routine.Definition, "'\""):
+			text, err := r.showCreate(ctx, o, routineWord(o.Kind))
+			if err != nil {
+				return err
+			}
+			head, body := characteristics(o.Routine.Definition)
+			if at := strings.IndexAny(body, "'\"\\"); at > 0 { // what stands before the first literal is as it was typed
+				if start := strings.Index(text, body[:at]); start >= 0 {
+					o.Routine.Definition = head + "\n" + r.own(text[start:])
+				}
+			}
+		}
+	}
+	return nil
+}
+
+// showCreate asks for the statement of an object. Where it is not to be had the object is marked.
+func (r *reader) showCreate(ctx context.Context, o *schema.Object, word string) (string, error) {
+	rows, err := r.s.db.QueryContext(ctx, "SHOW CREATE "+word+" "+quote(r.database)+"."+quote(o.Name))
+	var said *mysql.MySQLError
+	if errors.As(err, &said) {
+		r.remark("failed", o.ID().Qualified(), "its text may differ where it holds a backslash: "+said.Message)
+		return "", nil
+	}
+	if err != nil {
+		return "", err
+	}
+	defer rows.Close()
+	columns, err := rows.Columns()
+	if err != nil {
+		return "", err
+	}
+	values := make([]sql.NullString, len(columns))
+	into := make([]any, len(columns))
+	for i := range values {
+		into[i] = &values[i]
+	}
+	for rows.Next() {
+		if err := rows.Scan(into...); err != nil {
+			return "", fmt.Errorf("reading the text of %s: %w", o.ID().Qualified(), err)
+		}
+	}
+	for i, c := range columns {
+		if c == "SQL Original Statement" || strings.HasPrefix(c, "Create ") && c != "Created" {
+			return values[i].String, rows.Err()
+		}
+	}
+	return "", rows.Err()
+}
+
+// behind returns what stands behind words that follow each other in a statement.
+func behind(text string, words ...string) (string, bool) {
+	tokens := sqltext.Tokens(text, rules())
+	for i := range tokens {
+		if i+len(words) > len(tokens) {
+			break
+		}
+		found := true
+		for k, w := range words {
+			t := tokens[i+k]
+			found = found && t.Kind == sqltext.Word && strings.EqualFold(text[t.Start:t.End], w)
+		}
+		if found {
+			return strings.TrimLeft(text[tokens[i+len(words)-1].End:], " \t\r\n"), true
+		}
+	}
+	return "", false
+}
+
+// withoutOrder takes FOLLOWS or PRECEDES with its name from the front of a trigger's body.
+func withoutOrder(body string) string {
+	tokens := sqltext.Tokens(body, rules())
+	if len(tokens) > 1 && tokens[0].Kind == sqltext.Word {
+		switch strings.ToLower(body[tokens[0].Start:tokens[0].End]) {
+		case "follows", "precedes":
+			return strings.TrimLeft(body[tokens[1].End:], " \t\r\n")
+		}
+	}
+	return body
+}
