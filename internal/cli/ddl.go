@@ -249,6 +249,18 @@ func writeScript(path, heading string, script *ddl.Script) error {
 	}, func(first string) bool { return strings.HasPrefix(first, scriptMark) })
 }
 
+// beginningOf returns the first bytes of a file, "" where it cannot be read.
+func beginningOf(path string) string {
+	f, err := os.Open(path)
+	if err != nil {
+		return ""
+	}
+	defer f.Close()
+	beginning := make([]byte, 512)
+	n, _ := io.ReadFull(f, beginning)
+	return string(beginning[:n])
+}
+
 // writeWhole is writeTo for a text.
 func writeWhole(path string, text []byte, ours func(first string) bool) error {
 	return writeTo(path, func(w io.Writer) error {
@@ -257,25 +269,21 @@ func writeWhole(path string, text []byte, ours func(first string) bool) error {
 	}, ours)
 }
 
-// writeTo writes a file as a whole or not at all. A file that is there is replaced only if its first
-// line says that it is ours.
+// writeTo writes a file as a whole or not at all. A file that is there is replaced only if its
+// beginning says that it is ours.
 func writeTo(path string, write func(io.Writer) error, ours func(first string) bool) (err error) {
-	if f, err := os.Open(path); err == nil {
-		first, _ := bufio.NewReader(f).ReadString('\n')
-		info, statErr := f.Stat()
-		f.Close()
-		if statErr == nil && info.IsDir() {
+	if st, err := os.Stat(path); err == nil {
+		switch {
+		case st.IsDir():
 			return usagef("%s is a folder; name a file", path)
-		}
-		if statErr == nil && info.Size() > 0 && info.Mode().IsRegular() && !ours(first) {
-			return usagef("%s exists and was not written by echo-atlas; move it away or choose another name", path)
-		}
-		if statErr == nil && !info.Mode().IsRegular() { // /dev/stdout, a pipe
+		case !st.Mode().IsRegular(): // /dev/stdout, a pipe
 			f, err := os.OpenFile(path, os.O_WRONLY, 0)
 			if err != nil {
 				return fmt.Errorf("writing %s: %w", path, err)
 			}
 			return errors.Join(write(f), f.Close())
+		case st.Size() > 0 && !ours(beginningOf(path)):
+			return usagef("%s exists and was not written by echo-atlas; move it away or choose another name", path)
 		}
 	} else if !errors.Is(err, fs.ErrNotExist) {
 		return fmt.Errorf("writing %s: %w", path, err)

@@ -166,3 +166,20 @@ func TestPairs(t *testing.T) {
 	p.file("echo-atlas.toml", servers+"pair = { berths_copy = \"\" }\n")
 	p.fails(2, []string{"servers"}, "pair names no counterpart")
 }
+
+// What is looked for may hold line breaks and other control characters, as names and texts may.
+func TestFindLineBreaks(t *testing.T) {
+	t.Parallel()
+	p := newPlace(t)
+	testservers.SQLite{}.Run(t, "sqlite:"+filepath.Join(p.dir, "q.db"), "CREATE TABLE \"a\nb\" (x, \"c\nd\"); CREATE VIEW v AS SELECT 1 AS\ntwo;")
+	p.want(0, "survey", "--from", "sqlite:q.db")
+	for _, c := range []struct {
+		code int
+		args []string
+	}{
+		{0, []string{"a\nb"}}, {0, []string{"a\nb", "--whole"}}, {1, []string{"a\nb", "--kind", "column"}}, {0, []string{"\n", "--kind", "column"}}, {1, []string{"\n", "--whole"}},
+		{1, []string{"AS\ntwo"}}, {0, []string{"as\nTWO", "--text"}}, {1, []string{"AS\nthree", "--text"}}, {1, []string{"x\x01y z", "--text", "--whole"}}, {1, []string{"\t\x7f\u202e"}},
+	} {
+		p.want(c.code, append([]string{"find"}, c.args...)...)
+	}
+}

@@ -2,11 +2,12 @@ package cli
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"io/fs"
 	"os"
+	"path"
 	"path/filepath"
+	"strconv"
 	"strings"
 
 	"github.com/urfave/cli/v3"
@@ -123,56 +124,53 @@ func (a *app) snapshotExport(ctx context.Context, cmd *cli.Command) error {
 			_, err = a.Stdout.Write(text)
 			return err
 		}
-		if err := writeWhole(out, text, func(first string) bool { return strings.HasPrefix(first, "{") }); err != nil {
+		if err := writeWhole(out, text, catalogue.IsExport); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-// writeFolder writes files below a folder, and removes files of an earlier export that are not among
-// them. A folder that holds anything else is refused.
+// writeFolder writes files below a folder, and removes files of an earlier export that are not among them. What no
+// export wrote stays, and is never written over; links out of the folder are not followed.
 func (a *app) writeFolder(dir string, files map[string][]byte) error {
-	var old []string
-	err := filepath.WalkDir(dir, func(path string, e fs.DirEntry, err error) error {
-		if err != nil {
-			return err
-		}
-		if e.IsDir() {
-			if strings.HasPrefix(e.Name(), ".") && path != dir {
-				return filepath.SkipDir // such as .git
-			}
-			return nil
-		}
-		name, err := filepath.Rel(dir, path)
-		if name = filepath.ToSlash(name); err == nil && catalogue.IsExportName(name) {
-			old = append(old, name) // other files are somebody else's, and stay
-		}
-		return err
-	})
-	if err != nil && !errors.Is(err, fs.ErrNotExist) {
-		return err
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return fmt.Errorf("writing the export: %w", err)
 	}
-	if len(old) > 0 {
-		if _, err := os.Stat(filepath.Join(dir, "snapshot.json")); err != nil {
-			return usagef("%s holds %s, and no export; choose another folder", dir, old[0])
+	root, err := os.OpenRoot(dir)
+	if err != nil {
+		return fmt.Errorf("writing the export: %w", err)
+	}
+	defer root.Close()
+	var old []string
+	err = fs.WalkDir(root.FS(), ".", func(name string, e fs.DirEntry, err error) error {
+		switch {
+		case err != nil:
+			return err
+		case e.IsDir() && strings.HasPrefix(e.Name(), ".") && name != ".":
+			return filepath.SkipDir // such as .git
+		case !e.IsDir() && catalogue.IsExportName(name):
+			if !catalogue.OwnFile(dir, name) {
+				if _, taken := files[name]; taken {
+					return usagef("%s was not written by echo-atlas; move it away or choose another folder", filepath.Join(dir, name))
+				}
+				return nil // somebody else's
+			}
+			old = append(old, name)
 		}
+		return nil
+	})
+	if err != nil {
+		return err
 	}
 	for name, text := range files {
-		path := filepath.Join(dir, filepath.FromSlash(name))
-		if before, err := os.ReadFile(path); err == nil && string(before) == string(text) {
-			continue
-		}
-		if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
+		if err := writeInside(root, name, text); err != nil {
 			return fmt.Errorf("writing the export: %w", err)
-		}
-		if err := writeWhole(path, text, func(string) bool { return true }); err != nil {
-			return err
 		}
 	}
 	for _, name := range old {
 		if _, ok := files[name]; !ok {
-			if err := os.Remove(filepath.Join(dir, filepath.FromSlash(name))); err != nil {
+			if err := root.Remove(name); err != nil {
 				return fmt.Errorf("removing a file of an earlier export: %w", err)
 			}
 		}
@@ -181,16 +179,32 @@ func (a *app) writeFolder(dir string, files map[string][]byte) error {
 	return nil
 }
 
+// writeInside writes a file within a folder, as a whole or not at all; one that holds the text already stays as it is.
+func writeInside(root *os.Root, name string, text []byte) error {
+	if before, err := root.ReadFile(name); err == nil && string(before) == string(text) {
+		return nil
+	}
+	if err := root.MkdirAll(path.Dir(name), 0o755); err != nil {
+		return err
+	}
+	tmp := path.Join(path.Dir(name), ".echo-atlas-"+strconv.Itoa(os.Getpid()))
+	if err := root.WriteFile(tmp, text, 0o644); err != nil {
+		_ = root.Remove(tmp)
+		return err
+	}
+	return root.Rename(tmp, name)
+}
+
 func (a *app) snapshotImport(ctx context.Context, cmd *cli.Command) error {
 	if cmd.Args().Len() != 1 {
 		return usagef("snapshots import takes one PATH")
 	}
-	path := cmd.Args().First()
-	reading, from, err := catalogue.Import(path)
+	file := cmd.Args().First()
+	reading, from, err := catalogue.Import(file)
 	if err != nil {
 		return err
 	}
-	base := filepath.Base(path)
+	base := filepath.Base(file)
 	from.Server = strings.TrimSuffix(base, filepath.Ext(base))
 	if name := cmd.String("name"); name != "" {
 		from.Server = name

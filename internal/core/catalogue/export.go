@@ -234,7 +234,7 @@ func fileName(id schema.ID) string {
 	name := strings.Join(parts, ".")
 	if !allPlain {
 		h := schema.HashOf([]byte(strings.Join([]string{id.Schema, id.Table, id.Name, id.Signature}, "\x00")))
-		name += "~" + hex.EncodeToString(h[:4])
+		name += "~" + hex.EncodeToString(h[:8])
 	}
 	return strings.ReplaceAll(string(id.Kind), " ", "-") + "/" + name + ".json"
 }
@@ -258,6 +258,9 @@ func Import(path string) (*schema.Reading, Origin, error) {
 					err = filepath.SkipDir
 				}
 				return err
+			}
+			if !e.IsDir() && !e.Type().IsRegular() { // a link may lead anywhere
+				return nil
 			}
 			name, relErr := filepath.Rel(path, file)
 			if name = filepath.ToSlash(name); relErr != nil || e.IsDir() || name == headerFile || !IsExportName(name) {
@@ -302,8 +305,14 @@ func Import(path string) (*schema.Reading, Origin, error) {
 		if hash := schema.HashOf(schema.AppendObject(nil, x.Object)).String(); d.Format == exportFormatOne && hash != x.Hash {
 			return refuse("%s, %s, is not what was exported (its content does not match its hash)", place, x.Object.ID().Qualified())
 		}
+		if err := x.Object.Validate(); err != nil {
+			return refuse("%s: %v", place, err)
+		}
 		r.Objects = append(r.Objects, x.Object)
 		for _, n := range x.Needs {
+			if !n.Kind.Known() || !n.Evidence.Known() || n.Line < 0 || n.Column < 0 {
+				return refuse("%s: a need of kind %q with the evidence %q is none that is known", place, n.Kind, n.Evidence)
+			}
 			r.Dependencies = append(r.Dependencies, schema.Dependency{
 				From: schema.End{ID: x.Object.ID(), Part: n.Part}, To: schema.End{ID: schema.ID{Kind: n.Kind, Schema: n.Schema, Table: n.Table, Name: n.Name, Signature: n.Sig}, Part: n.ToPart},
 				Evidence: n.Evidence, Reason: n.Reason, Line: n.Line, Column: n.Column, Text: n.Text,
@@ -318,7 +327,7 @@ func Import(path string) (*schema.Reading, Origin, error) {
 
 // decodeStrict reads a JSON file; errors tell the line.
 func decodeStrict(path string, into any) error {
-	text, err := os.ReadFile(path)
+	text, err := readRegular(path)
 	if err != nil {
 		return fmt.Errorf("reading an exported snapshot: %w", err)
 	}
@@ -345,6 +354,52 @@ func decodeStrict(path string, into any) error {
 	}
 	line := 1 + bytes.Count(text[:min(int(offset), len(text))], []byte("\n"))
 	return &ExportError{path, fmt.Sprintf("line %d: %v", line, err)}
+}
+
+// largestExport is how long a file of an export may be, in bytes.
+const largestExport = 512 << 20
+
+// readRegular reads a file that is one: no pipe, no device, and none that would take all memory.
+func readRegular(path string) ([]byte, error) {
+	st, err := os.Stat(path)
+	if err != nil {
+		return nil, err
+	}
+	if !st.Mode().IsRegular() {
+		return nil, fmt.Errorf("%s is no regular file", path)
+	}
+	if st.Size() > largestExport {
+		return nil, fmt.Errorf("%s is longer than %d MB", path, largestExport>>20)
+	}
+	f, err := os.Open(path)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	text, err := io.ReadAll(io.LimitReader(f, largestExport+1))
+	if err == nil && len(text) > largestExport {
+		err = fmt.Errorf("%s is longer than %d MB", path, largestExport>>20)
+	}
+	return text, err
+}
+
+// IsExport reports whether the beginning of a file is that of an export.
+func IsExport(beginning string) bool {
+	return strings.HasPrefix(strings.TrimLeft(strings.TrimPrefix(strings.TrimLeft(beginning, " \r\n\t"), "{"), " \r\n\t"), `"format": "echo-atlas snapshot `)
+}
+
+// OwnFile reports whether a file within a folder is one that an export wrote there: the header, or the file of an
+// object that bears the name which it would get.
+func OwnFile(folder, name string) bool {
+	text, err := readRegular(filepath.Join(folder, filepath.FromSlash(name)))
+	if err != nil {
+		return false
+	}
+	if name == headerFile {
+		return IsExport(string(text[:min(len(text), 200)]))
+	}
+	var x exported
+	return json.Unmarshal(joinLines(text), &x) == nil && x.Object != nil && x.Object.Kind.Known() && fileName(x.Object.ID()) == name
 }
 
 // FromPath reads an exported snapshot by its path. The rest of the path, behind the file or folder, is an

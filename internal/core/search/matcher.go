@@ -19,6 +19,7 @@ type matcher struct {
 	pattern string // whole name with wildcards
 	regex   *regexp.Regexp
 	words   []string   // folded, of a phrase: what regex does not match is found if it holds all of them
+	across  string     // folded, of a text with line breaks: what a text has to hold from the line on that matches
 	any     []*matcher // what one of these finds, instead of the above
 }
 

@@ -108,7 +108,9 @@ func gather(looks []nearLook) (*nearThings, error) {
 
 // wordsIn returns the words of a text that may be a name.
 func wordsIn(text string) []string {
-	return strings.FieldsFunc(text, func(r rune) bool { return unicode.IsSpace(r) || strings.ContainsRune("_.-*%?", r) })
+	return strings.FieldsFunc(text, func(r rune) bool {
+		return unicode.IsSpace(r) || unicode.IsControl(r) || strings.ContainsRune("_.-*%?", r)
+	})
 }
 
 type nearText struct {

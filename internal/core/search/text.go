@@ -16,6 +16,15 @@ const rankOfText = 1 << 20
 // newTextMatcher returns what finds a query's text in a line of a text: there a pattern with wildcards
 // need not be the whole.
 func newTextMatcher(q Query) (*matcher, error) {
+	if strings.Contains(q.Text, "\n") && !q.Regex {
+		first, _, _ := strings.Cut(strings.TrimLeft(q.Text, "\r\n"), "\n")
+		m := &matcher{literal: catalogue.FoldLine(strings.TrimRight(first, "\r")), across: schema.Fold(strings.ReplaceAll(strings.TrimLeft(q.Text, "\r\n"), "\r\n", "\n"))}
+		m.rare = rarest(m.literal)
+		if m.literal == "" {
+			m.regex = noLine // nothing but line breaks
+		}
+		return m, nil
+	}
 	whole := q.Whole
 	q.Whole = false
 	m, err := newMatcher(q)
@@ -38,6 +47,21 @@ func newTextMatcher(q Query) (*matcher, error) {
 		return nil, err
 	}
 	return m, nil
+}
+
+// noLine matches nothing.
+var noLine = regexp.MustCompile(`[^\s\S]`)
+
+// goesOn reports whether a text that is looked for with its line breaks stands in the line that begins at a place, and
+// in those behind it.
+func (m *matcher) goesOn(x *catalogue.TextIndex, t *catalogue.TextItem, line textLine) bool {
+	if m.across == "" {
+		return true
+	}
+	rest := schema.Fold(strings.ReplaceAll(x.Body[line.start:min(t.End, line.start+len(m.across)*4+(line.end-line.start)+4096)], "\r\n", "\n"))
+	at := strings.Index(rest, m.across)
+	end := strings.IndexByte(rest, '\n')
+	return at >= 0 && (end < 0 || at <= end)
 }
 
 // textLine is a line of a chunk's texts, without its line break.
@@ -152,7 +176,7 @@ func (f *finder) inTexts(k *catalogue.Chunk, have map[int]bool, reach reach) err
 			}
 			seen = item
 		}
-		if take && f.takes(at) {
+		if take && f.texts.goesOn(x, t, line) && f.takes(at) {
 			f.add(f.textHit(k, x, t, line, at))
 		}
 	}
