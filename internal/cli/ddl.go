@@ -98,14 +98,17 @@ func (a *app) ddl(ctx context.Context, cmd *cli.Command) error {
 		return nil
 	}
 	if isTerminal(a.Stdout) {
-		a.printf("%s", render.VisibleLines(heading+script.Text()))
-		return nil
+		var text strings.Builder
+		refused, err := writeStatements(script, &text)
+		a.printf("%s", render.VisibleLines(heading+text.String()))
+		return cmp.Or(err, refused)
 	}
 	w := bufio.NewWriterSize(a.Stdout, 1<<16)
 	if _, err := w.WriteString(heading); err != nil {
 		return err
 	}
-	return cmp.Or(script.WriteTo(w), w.Flush())
+	refused, err := writeStatements(script, w)
+	return cmp.Or(err, w.Flush(), refused)
 }
 
 // select1 gathers the entries of a selection; they have to be of one database. named are the objects that it names
@@ -239,14 +242,29 @@ func (a *app) scriptHeading(s *ddl.Script, drop bool, unseen []gaps.Gap) string 
 }
 
 // writeScript writes a script; a file that is there is replaced only if it is a script of ours.
-func writeScript(path, heading string, script *ddl.Script) error {
-	return writeTo(path, func(w io.Writer) error {
+func writeScript(path, heading string, script *ddl.Script) (err error) {
+	var refused error
+	err = writeTo(path, func(w io.Writer) error {
 		buffered := bufio.NewWriterSize(w, 1<<16)
 		if _, err := buffered.WriteString(heading); err != nil {
 			return err
 		}
-		return cmp.Or(script.WriteTo(buffered), buffered.Flush())
+		if refused, err = writeStatements(script, buffered); err != nil {
+			return err
+		}
+		return buffered.Flush()
 	}, func(first string) bool { return strings.HasPrefix(first, scriptMark) })
+	return cmp.Or(err, refused)
+}
+
+// writeStatements writes a script, and returns apart what it had to leave out.
+func writeStatements(script *ddl.Script, w ddl.StringWriter) (refused, err error) {
+	err = script.WriteTo(w)
+	var left *ddl.RefusedError
+	if errors.As(err, &left) {
+		return err, nil
+	}
+	return nil, err
 }
 
 // beginningOf returns the first bytes of a file, "" where it cannot be read.

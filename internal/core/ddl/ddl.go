@@ -33,6 +33,7 @@ type Script struct {
 	// Assumed are needs that are not part of the script: the target database must hold them.
 	Assumed []schema.ID
 
+	engine engine.Engine
 	traits engine.Traits
 }
 
@@ -49,10 +50,11 @@ type StringWriter interface {
 	io.StringWriter
 }
 
-// WriteTo writes what Text returns.
+// WriteTo writes what Text returns. A *RefusedError comes after all else was written.
 func (s *Script) WriteTo(w StringWriter) error {
 	b := scriptWriter{w: w}
 	settings := map[string]string{}
+	var refused []Refused
 	end := ";\n"
 	if s.traits.Batch != "" {
 		end = "\n" + s.traits.Batch + "\n"
@@ -60,7 +62,16 @@ func (s *Script) WriteTo(w StringWriter) error {
 	last, lastSubject := "", schema.ID{}
 	for i := range s.Statements {
 		st := &s.Statements[i]
-		text := st.Text()
+		text, compound := st.Text(), st.Compound
+		if scripter, ok := s.engine.(engine.Scripter); ok {
+			var err error
+			if text, compound, err = scripter.Scripted(st, text, s.Snapshot.Version); err != nil {
+				refused = append(refused, Refused{st.Subject, err})
+				err = fmt.Errorf("%s: %w", st.Subject.Qualified(), err)
+				b.WriteString("\n-- left out: " + strings.Join(strings.Fields(strings.ToValidUTF8(err.Error(), "?")), " ") + "\n")
+				continue
+			}
+		}
 		// Statements of several lines stand alone; short ones of one object stay together.
 		if i > 0 && (strings.Contains(text, "\n") || strings.Contains(last, "\n") || st.Subject != lastSubject) {
 			b.WriteString("\n")
@@ -75,7 +86,7 @@ func (s *Script) WriteTo(w StringWriter) error {
 			settings[set.Name] = set.Text
 			b.WriteString(set.Text + end)
 		}
-		if st.Compound && s.traits.Delimiter != "" {
+		if compound && s.traits.Delimiter != "" {
 			mark := "//"
 			for strings.Contains(text, mark) {
 				mark += "/"
@@ -89,7 +100,30 @@ func (s *Script) WriteTo(w StringWriter) error {
 	if len(settings) > 0 && s.traits.After != "" {
 		b.WriteString("\n" + s.traits.After + ";\n")
 	}
+	if b.err == nil && len(refused) > 0 {
+		return &RefusedError{refused}
+	}
 	return b.err
+}
+
+// RefusedError tells which statements were left out of a script because no text of them is safe in its client.
+type RefusedError struct{ Statements []Refused }
+
+// Refused is what a statement that was left out is about, and why there is no text of it.
+type Refused struct {
+	Subject schema.ID
+	Reason  error
+}
+
+func (e *RefusedError) Error() string {
+	text := fmt.Sprintf("%d of the statements cannot be written so that the client runs them as they are; a comment stands in their place: ", len(e.Statements))
+	for i, s := range e.Statements[:min(len(e.Statements), 3)] {
+		if i > 0 {
+			text += "; "
+		}
+		text += s.Subject.Qualified() + ": " + s.Reason.Error()
+	}
+	return text
 }
 
 // scriptWriter keeps the first error.
@@ -110,7 +144,7 @@ func Write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 	if err != nil {
 		return nil, err
 	}
-	s := &Script{Snapshot: t.Snapshot, traits: e.Traits()}
+	s := &Script{Snapshot: t.Snapshot, engine: e, traits: e.Traits()}
 	o.Rename.used = map[string]bool{}
 	if o.WithDependants {
 		more := trace.Closure(g, t, entries, trace.Dependants)
