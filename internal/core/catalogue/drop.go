@@ -64,7 +64,11 @@ func (c *Catalogue) Drop(ctx context.Context, all []*Snapshot) error {
 			dead = append(dead, hash)
 			continue
 		}
-		list, err := decodeEntries(nil, "", "", string(entries))
+		body, err := unsealChunk(hash, string(entries))
+		if err != nil {
+			return c.explain("reading", err)
+		}
+		list, err := decodeEntries(nil, "", "", body)
 		if err != nil {
 			return c.explain("reading", err)
 		}

@@ -2,6 +2,8 @@ package catalogue
 
 import (
 	"context"
+	"database/sql"
+	"fmt"
 	"time"
 )
 
@@ -15,9 +17,27 @@ type Failure struct {
 
 // NoteFailure remembers that a reading failed.
 func (c *Catalogue) NoteFailure(ctx context.Context, f Failure) error {
-	_, err := c.db.ExecContext(ctx, "INSERT OR REPLACE INTO failure VALUES (?, ?, ?, ?)", f.Server, f.Database, f.At.UnixMilli(), f.Reason)
-	return c.explain("writing to", err)
+	tx, err := c.db.BeginTx(ctx, nil)
+	if err != nil {
+		return c.explain("writing to", err)
+	}
+	defer tx.Rollback()
+	if err := noteFailure(ctx, tx, f); err != nil {
+		return c.explain("writing to", err)
+	}
+	return c.explain("writing to", tx.Commit())
 }
+
+// noteFailure replaces a row in two steps: replacing in one runs no trigger for the row that goes.
+func noteFailure(ctx context.Context, tx *sql.Tx, f Failure) error {
+	if _, err := tx.ExecContext(ctx, "DELETE FROM failure WHERE server = ? AND database = ?", f.Server, f.Database); err != nil {
+		return err
+	}
+	_, err := tx.ExecContext(ctx, "INSERT INTO failure VALUES (?, ?, ?, ?, ?)", f.Server, f.Database, f.At.UnixMilli(), f.Reason, f.sum())
+	return err
+}
+
+func (f *Failure) sum() uint32 { return sumOf(f.Server, f.Database, f.At.UnixMilli(), f.Reason) }
 
 // ForgetFailure forgets the failures of a database and of its server as a whole: it was read.
 func (c *Catalogue) ForgetFailure(ctx context.Context, server, database string) error {
@@ -31,20 +51,34 @@ func (c *Catalogue) ForgetFailure(ctx context.Context, server, database string) 
 
 // Failures returns the readings that failed last, by server and database.
 func (c *Catalogue) Failures(ctx context.Context) ([]Failure, error) {
-	rows, err := c.db.QueryContext(ctx, "SELECT server, database, at, reason FROM failure ORDER BY server, database")
+	rows, err := c.db.QueryContext(ctx, "SELECT rows, sums, server, database, at, reason, sum FROM tally LEFT JOIN failure WHERE what = 'failure' ORDER BY server, database")
 	if err != nil {
 		return nil, c.explain("reading", err)
 	}
 	defer rows.Close()
 	var all []Failure
+	count, sums, found := int64(-1), int64(0), int64(0)
 	for rows.Next() {
-		var f Failure
-		var at int64
-		if err := rows.Scan(&f.Server, &f.Database, &at, &f.Reason); err != nil {
+		var server, database, reason sql.NullString
+		var at, sum sql.NullInt64
+		if err := rows.Scan(&count, &sums, &server, &database, &at, &reason, &sum); err != nil {
 			return nil, c.explain("reading", err)
 		}
-		f.At = time.UnixMilli(at).UTC()
+		if !server.Valid {
+			continue // there is none
+		}
+		f := Failure{server.String, database.String, time.UnixMilli(at.Int64).UTC(), reason.String}
+		if int64(f.sum()) != sum.Int64 {
+			return nil, c.explain("reading", fmt.Errorf("%w: the row of a failure is not what was written", ErrDamaged))
+		}
+		found += sum.Int64
 		all = append(all, f)
 	}
-	return all, c.explain("reading", rows.Err())
+	if err := rows.Err(); err != nil {
+		return nil, c.explain("reading", err)
+	}
+	if count != int64(len(all)) || sums != found {
+		return nil, c.explain("reading", fmt.Errorf("%w: of %d failures %d are there", ErrDamaged, count, len(all)))
+	}
+	return all, nil
 }

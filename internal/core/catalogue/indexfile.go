@@ -235,7 +235,7 @@ func (c *Catalogue) rewriteIndexes(ctx context.Context, tx *sql.Tx) (committed, 
 		}
 	}
 	for hash := range before {
-		if _, err := tx.ExecContext(ctx, "UPDATE chunk SET places = ? WHERE hash = ?", after[hash].append(nil), hash[:]); err != nil {
+		if _, err := tx.ExecContext(ctx, "UPDATE chunk SET places = ? WHERE hash = ?", seal(hash[:], after[hash].append(nil)), hash[:]); err != nil {
 			return nil, nil, err
 		}
 	}
@@ -244,7 +244,7 @@ func (c *Catalogue) rewriteIndexes(ctx context.Context, tx *sql.Tx) (committed, 
 		for _, ref := range root.refs {
 			list = after[ref.hash].append(list)
 		}
-		if _, err := tx.ExecContext(ctx, "UPDATE snapshot SET places = ? WHERE id = ?", list, root.snapshot); err != nil {
+		if _, err := tx.ExecContext(ctx, "UPDATE snapshot SET places = ? WHERE id = ?", seal(placesKey(root.snapshot), list), root.snapshot); err != nil {
 			return nil, nil, err
 		}
 	}
@@ -269,7 +269,7 @@ func placesOfChunks(ctx context.Context, tx *sql.Tx) (map[schema.Hash]places, er
 		if len(hash) != len(schema.Hash{}) {
 			return nil, fmt.Errorf("%w: a chunk has a broken hash", ErrDamaged)
 		}
-		chunks[schema.Hash(hash)] = decodePlaces(at)
+		chunks[schema.Hash(hash)] = decodePlaces(unsealPlaces(hash, at))
 	}
 	return chunks, rows.Err()
 }
@@ -278,6 +278,10 @@ func placesOfChunks(ctx context.Context, tx *sql.Tx) (map[schema.Hash]places, er
 func (c *Catalogue) remakeFor(ctx context.Context, tx *sql.Tx, which int, hash schema.Hash) ([]byte, error) {
 	var body string
 	if err := tx.QueryRowContext(ctx, "SELECT entries FROM chunk WHERE hash = ?", hash[:]).Scan(&body); err != nil {
+		return nil, err
+	}
+	body, err := unsealChunk(hash[:], body)
+	if err != nil {
 		return nil, err
 	}
 	entries, err := decodeEntries(nil, "", "", body)
@@ -328,7 +332,7 @@ func (c *Catalogue) compactIndexes(ctx context.Context) error {
 	if err := c.db.QueryRowContext(ctx, "SELECT number, length FROM indexfile").Scan(&number, &length); err != nil || length <= idleSize {
 		return c.explain("reading", err)
 	}
-	rows, err := c.db.QueryContext(ctx, "SELECT places FROM snapshot WHERE id IN ("+latestIDs+")")
+	rows, err := c.db.QueryContext(ctx, "SELECT id, places FROM snapshot WHERE id IN ("+latestIDs+")")
 	if err != nil {
 		return c.explain("reading", err)
 	}
@@ -336,11 +340,12 @@ func (c *Catalogue) compactIndexes(ctx context.Context) error {
 	needed := int64(0)
 	seen := map[indexPlace]bool{}
 	for rows.Next() {
+		var id int64
 		var list []byte
-		if err := rows.Scan(&list); err != nil {
+		if err := rows.Scan(&id, &list); err != nil {
 			return c.explain("reading", err)
 		}
-		for ; len(list) >= placesSize; list = list[placesSize:] {
+		for list = unsealPlaces(placesKey(id), list); len(list) >= placesSize; list = list[placesSize:] {
 			for _, p := range decodePlaces(list) {
 				if !seen[p] {
 					seen[p] = true

@@ -48,3 +48,6 @@ func (r *indexReader) names(k *Chunk) (*NameIndex, error) {
 // view returns bytes as a text without copying them: a copy is half of the time of a search. It holds until
 // the bytes change.
 func view(b []byte) string { return unsafe.String(unsafe.SliceData(b), len(b)) }
+
+// viewBytes is the opposite of view; the bytes must not be changed.
+func viewBytes(s string) []byte { return unsafe.Slice(unsafe.StringData(s), len(s)) }

@@ -54,11 +54,11 @@ func (c *Catalogue) SetLabel(ctx context.Context, s *Snapshot, label string) (ta
 		if taken, err = c.labelled(ctx, s, label); err != nil {
 			return nil, err
 		}
-		if _, err := tx.ExecContext(ctx, "UPDATE snapshot SET label = '' WHERE server = ? AND database = ? AND path = '' AND label = ? AND id <> ?", s.Server, s.Database, label, s.ID); err != nil {
+		if _, err := tx.ExecContext(ctx, "UPDATE snapshot SET label = '', labelsum = 0 WHERE server = ? AND database = ? AND path = '' AND label = ? AND id <> ?", s.Server, s.Database, label, s.ID); err != nil {
 			return nil, c.explain("writing to", err)
 		}
 	}
-	if _, err := tx.ExecContext(ctx, "UPDATE snapshot SET label = ? WHERE id = ?", label, s.ID); err != nil {
+	if _, err := tx.ExecContext(ctx, "UPDATE snapshot SET label = ?, labelsum = ? WHERE id = ?", label, labelSum(s.ID, label, s.Path), s.ID); err != nil {
 		return nil, c.explain("writing to", err)
 	}
 	return taken, c.explain("writing to", tx.Commit())

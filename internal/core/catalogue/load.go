@@ -137,7 +137,10 @@ func chunkBody(ctx context.Context, stmt *sql.Stmt, ref chunkRef) (string, error
 	if err := rows.Scan(&body); err != nil {
 		return "", err
 	}
-	return string(body), rows.Err()
+	if err := rows.Err(); err != nil {
+		return "", err
+	}
+	return unsealChunk(ref.hash[:], string(body))
 }
 
 // decodeChunk appends the entries of a chunk to list.
@@ -298,7 +301,7 @@ func (c *Catalogue) chunksOf(ctx context.Context, t *Contents) ([]Chunk, error) 
 	if err != nil && !errors.Is(err, sql.ErrNoRows) {
 		return nil, c.explain("reading", err)
 	}
-	return c.chunksAt(ctx, t, list), nil
+	return c.chunksAt(ctx, t, unsealPlaces(placesKey(t.Snapshot.ID), list)), nil
 }
 
 // chunksAt returns the chunks of a snapshot; list says where their indexes lie.
@@ -352,7 +355,7 @@ func (c *Catalogue) chunksOfAll(ctx context.Context, snapshots []*Snapshot) ([]C
 		if err != nil {
 			return nil, c.explain("reading", err)
 		}
-		all = append(all, c.chunksAt(ctx, &Contents{Snapshot: s, chunks: refs}, f.list)...)
+		all = append(all, c.chunksAt(ctx, &Contents{Snapshot: s, chunks: refs}, unsealPlaces(placesKey(s.ID), f.list))...)
 	}
 	return all, nil
 }

@@ -163,7 +163,7 @@ func (w *saver) reuse(ctx context.Context, before *Snapshot) (*Changes, error) {
 		err := w.c.db.QueryRowContext(ctx, "SELECT places FROM chunk WHERE hash = ?", ch.hash[:]).Scan(&at)
 		switch err {
 		case nil:
-			w.places[i] = decodePlaces(at)
+			w.places[i] = decodePlaces(unsealPlaces(ch.hash[:], at))
 			w.bare[i] = w.places[i][namesIndex].file == 0
 		case sql.ErrNoRows:
 			w.fresh[i], w.bare[i] = true, true
@@ -260,7 +260,11 @@ func (c *Catalogue) findContents(ctx context.Context, wanted map[schema.Hash]pla
 		if err := rows.Scan(&id, &holds); err != nil {
 			return c.explain("reading", err)
 		}
-		for ; len(holds) >= holdSize; holds = holds[holdSize:] {
+		body, ok := unseal(nil, view(holds))
+		if !ok {
+			return c.explain("reading", fmt.Errorf("%w: what pack %d holds is not what was written", ErrDamaged, id))
+		}
+		for holds = holds[:len(body)]; len(holds) >= holdSize; holds = holds[holdSize:] {
 			hash := schema.Hash(holds[:16])
 			if _, ok := wanted[hash]; ok {
 				wanted[hash] = place{id, binary.LittleEndian.Uint32(holds[16:]), binary.LittleEndian.Uint32(holds[20:])}
@@ -369,7 +373,7 @@ func (w *saver) write(ctx context.Context, s *Snapshot, needs, measures []byte) 
 		return errDropped
 	}
 	for _, p := range w.packs {
-		res, err := tx.ExecContext(ctx, "INSERT INTO pack (holds, body) VALUES (?, ?)", p.holds, p.body)
+		res, err := tx.ExecContext(ctx, "INSERT INTO pack (holds, body) VALUES (?, ?)", seal(nil, p.holds), p.body)
 		if err != nil {
 			return err
 		}
@@ -393,7 +397,7 @@ func (w *saver) write(ctx context.Context, s *Snapshot, needs, measures []byte) 
 				}
 			}
 			if _, err := tx.ExecContext(ctx, "INSERT INTO chunk (hash, places, entries) VALUES (?, '', ?) ON CONFLICT (hash) DO NOTHING",
-				ch.hash[:], encodeEntries(ch.entries)); err != nil {
+				ch.hash[:], seal(ch.hash[:], encodeEntries(ch.entries))); err != nil {
 				return err
 			}
 		}
@@ -403,7 +407,7 @@ func (w *saver) write(ctx context.Context, s *Snapshot, needs, measures []byte) 
 					return err
 				}
 			}
-			if _, err := tx.ExecContext(ctx, "UPDATE chunk SET places = ? WHERE hash = ?", w.places[i].append(nil), ch.hash[:]); err != nil {
+			if _, err := tx.ExecContext(ctx, "UPDATE chunk SET places = ? WHERE hash = ?", seal(ch.hash[:], w.places[i].append(nil)), ch.hash[:]); err != nil {
 				return err
 			}
 		}
@@ -429,17 +433,14 @@ func (w *saver) write(ctx context.Context, s *Snapshot, needs, measures []byte) 
 	if s.measures, err = store(measures); err != nil {
 		return err
 	}
-	res, err := tx.ExecContext(ctx, "INSERT INTO snapshot ("+snapshotColumns+", places) VALUES (NULL, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-		s.Server, s.Database, s.Engine, s.Version, s.User, s.Environment, s.Family, s.Label, s.Taken.UnixMilli(), s.Model,
-		s.Root[:], s.needs[:], s.measures[:], string(counts), string(remarks), s.Path, placed)
-	if err != nil {
+	if err := tx.QueryRowContext(ctx, "SELECT ifnull(max(id), 0) + 1 FROM snapshot").Scan(&s.ID); err != nil {
 		return err
 	}
-	if s.ID, err = res.LastInsertId(); err != nil {
+	if err := insertSnapshot(ctx, tx, s, string(counts), string(remarks), placed); err != nil {
 		return err
 	}
 	if s.Label != "" && s.Path == "" { // one label stands on one reading
-		_, err := tx.ExecContext(ctx, "UPDATE snapshot SET label = '' WHERE server = ? AND database = ? AND path = '' AND label = ? AND id <> ?", s.Server, s.Database, s.Label, s.ID)
+		_, err := tx.ExecContext(ctx, "UPDATE snapshot SET label = '', labelsum = 0 WHERE server = ? AND database = ? AND path = '' AND label = ? AND id <> ?", s.Server, s.Database, s.Label, s.ID)
 		if err != nil {
 			return err
 		}

@@ -62,15 +62,35 @@ func (s *Snapshot) Locate(id schema.ID, part string, partKind schema.Kind) schem
 
 const snapshotColumns = `id, server, database, engine, version, user, environment, family, label, taken, model, root, needs, measures, counts, remarks, path`
 
+// rowTexts are the texts of a snapshot's row that it holds otherwise.
+type rowTexts struct{ counts, remarks string }
+
+// scanSnapshot reads a row of the snapshotColumns and the two sums, and checks it.
 func scanSnapshot(rows *sql.Rows) (*Snapshot, error) {
+	var sum, labelled uint32
+	s, row, err := scanRow(rows, &sum, &labelled)
+	if err != nil {
+		return nil, err
+	}
+	if want, _, label := s.sums(row.counts, row.remarks); want != sum || label != labelled {
+		return nil, fmt.Errorf("%w: the row of snapshot %d is not what was written", ErrDamaged, s.ID)
+	}
+	return s, nil
+}
+
+// scanRow reads a row of the snapshotColumns and more.
+func scanRow(rows *sql.Rows, more ...any) (*Snapshot, rowTexts, error) {
 	s := new(Snapshot)
 	var taken int64
 	var root, needs, measures []byte
 	var counts, remarks string
-	err := rows.Scan(&s.ID, &s.Server, &s.Database, &s.Engine, &s.Version, &s.User, &s.Environment, &s.Family, &s.Label, &taken, &s.Model,
-		&root, &needs, &measures, &counts, &remarks, &s.Path)
+	if len(more) == 1 { // of the layout before
+		more = append([]any{new(int), new(int)}, more...)
+	}
+	err := rows.Scan(append([]any{&s.ID, &s.Server, &s.Database, &s.Engine, &s.Version, &s.User, &s.Environment, &s.Family, &s.Label, &taken, &s.Model,
+		&root, &needs, &measures, &counts, &remarks, &s.Path}, more...)...)
 	if err != nil {
-		return nil, err
+		return nil, rowTexts{}, err
 	}
 	s.Taken = time.UnixMilli(taken).UTC()
 	for _, h := range []struct {
@@ -78,18 +98,30 @@ func scanSnapshot(rows *sql.Rows) (*Snapshot, error) {
 		from []byte
 	}{{&s.Root, root}, {&s.needs, needs}, {&s.measures, measures}} {
 		if len(h.from) != len(*h.to) {
-			return nil, fmt.Errorf("%w: snapshot %d has a broken hash", ErrDamaged, s.ID)
+			return nil, rowTexts{}, fmt.Errorf("%w: snapshot %d has a broken hash", ErrDamaged, s.ID)
 		}
 		*h.to = schema.Hash(h.from)
 	}
 	if json.Unmarshal([]byte(counts), &s.Counts) != nil || json.Unmarshal([]byte(remarks), &s.Remarks) != nil {
-		return nil, fmt.Errorf("%w: snapshot %d has broken counts or remarks", ErrDamaged, s.ID)
+		return nil, rowTexts{}, fmt.Errorf("%w: snapshot %d has broken counts or remarks", ErrDamaged, s.ID)
 	}
-	return s, nil
+	return s, rowTexts{counts, remarks}, nil
+}
+
+// insertSnapshot writes the row of a snapshot.
+func insertSnapshot(ctx context.Context, tx *sql.Tx, s *Snapshot, counts, remarks string, places []byte) error {
+	row, keys, label := s.sums(counts, remarks)
+	_, err := tx.ExecContext(ctx, "INSERT INTO snapshot ("+snapshotColumns+", sum, keysum, labelsum, places) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+		s.ID, s.Server, s.Database, s.Engine, s.Version, s.User, s.Environment, s.Family, s.Label, s.Taken.UnixMilli(), s.Model,
+		s.Root[:], s.needs[:], s.measures[:], counts, remarks, s.Path, row, keys, label, seal(placesKey(s.ID), places))
+	return err
 }
 
 func (c *Catalogue) query(ctx context.Context, where string, args ...any) ([]*Snapshot, error) {
-	rows, err := c.db.QueryContext(ctx, "SELECT "+snapshotColumns+" FROM snapshot "+where, args...)
+	if err := c.check(ctx); err != nil {
+		return nil, c.explain("reading", err)
+	}
+	rows, err := c.db.QueryContext(ctx, "SELECT "+snapshotColumns+", sum, labelsum FROM snapshot "+where, args...)
 	if err != nil {
 		return nil, c.explain("reading", err)
 	}

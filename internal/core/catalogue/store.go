@@ -27,25 +27,28 @@ var ErrDamaged = errors.New("the catalogue is damaged")
 var ErrLocked = errors.New("the catalogue is locked by another process")
 
 // format is the version of the file's layout.
-const format = 4
+const format = 5
 
-const layout = `
-CREATE TABLE snapshot (
-  id INTEGER PRIMARY KEY, server TEXT NOT NULL, database TEXT NOT NULL, engine TEXT NOT NULL, version TEXT NOT NULL, user TEXT NOT NULL,
-  environment TEXT NOT NULL, family TEXT NOT NULL, label TEXT NOT NULL, taken INTEGER NOT NULL, model INTEGER NOT NULL,
-  root BLOB NOT NULL, needs BLOB NOT NULL, measures BLOB NOT NULL, counts TEXT NOT NULL, remarks TEXT NOT NULL,
-  path TEXT NOT NULL, -- of an exported snapshot that was read by its path; such ones stand in no list
-  places BLOB NOT NULL); -- of the indexes of the chunks, in their order
-CREATE INDEX snapshot_of ON snapshot (server, database, id);
+const layout = snapshotTable + `
 CREATE TABLE node (hash BLOB PRIMARY KEY, body BLOB NOT NULL);
 CREATE TABLE chunk (hash BLOB PRIMARY KEY, places BLOB NOT NULL, entries BLOB NOT NULL);
 CREATE TABLE indexfile (number INTEGER NOT NULL, length INTEGER NOT NULL);
-` + failureTable + `INSERT INTO indexfile VALUES (1, 0);
+` + failureTable + tallyTable + `INSERT INTO indexfile VALUES (1, 0);
 CREATE TABLE pack (id INTEGER PRIMARY KEY, holds BLOB NOT NULL, body BLOB NOT NULL);
 `
 
+const snapshotTable = `CREATE TABLE snapshot (
+  id INTEGER PRIMARY KEY, sum INTEGER NOT NULL, keysum INTEGER NOT NULL, labelsum INTEGER NOT NULL, server TEXT NOT NULL, database TEXT NOT NULL, label TEXT NOT NULL,
+  path TEXT NOT NULL, -- of an exported snapshot that was read by its path; such ones stand in no list
+  engine TEXT NOT NULL, version TEXT NOT NULL, user TEXT NOT NULL,
+  environment TEXT NOT NULL, family TEXT NOT NULL, taken INTEGER NOT NULL, model INTEGER NOT NULL,
+  root BLOB NOT NULL, needs BLOB NOT NULL, measures BLOB NOT NULL, counts TEXT NOT NULL, remarks TEXT NOT NULL,
+  places BLOB NOT NULL); -- of the indexes of the chunks, in their order
+CREATE INDEX snapshot_of ON snapshot (server, database, id);
+`
+
 // failureTable tells which readings failed after the last that was stored.
-const failureTable = `CREATE TABLE failure (server TEXT NOT NULL, database TEXT NOT NULL, at INTEGER NOT NULL, reason TEXT NOT NULL, PRIMARY KEY (server, database));
+const failureTable = `CREATE TABLE failure (server TEXT NOT NULL, database TEXT NOT NULL, at INTEGER NOT NULL, reason TEXT NOT NULL, sum INTEGER NOT NULL, PRIMARY KEY (server, database));
 `
 
 // Catalogue is an open store. It may be used by several goroutines.
@@ -58,6 +61,9 @@ type Catalogue struct {
 	temporary bool // the folder goes when the store is closed
 	enc       *zstd.Encoder
 	dec       *zstd.Decoder
+
+	checkLock sync.Mutex
+	checked   bool
 
 	indexLock  sync.Mutex
 	indexFiles map[uint32]*os.File
@@ -124,7 +130,7 @@ func (c *Catalogue) prepare(ctx context.Context) error {
 	switch {
 	case version == format:
 		return nil
-	case version == 3:
+	case version == 3 || version == 4:
 		return c.upgrade(ctx)
 	case version > 0 && version < format:
 		return fmt.Errorf("it was written by an earlier version of this program (layout %d, now %d); move the folder away and survey again", version, format)
@@ -155,23 +161,6 @@ func (c *Catalogue) prepare(ctx context.Context) error {
 	return tx.Commit()
 }
 
-// upgrade brings a file of the layout before to this one.
-func (c *Catalogue) upgrade(ctx context.Context) error {
-	tx, err := c.db.BeginTx(ctx, nil)
-	if err != nil {
-		return err
-	}
-	defer tx.Rollback()
-	var version int
-	if err := tx.QueryRowContext(ctx, "PRAGMA user_version").Scan(&version); err != nil || version == format { // another process was quicker
-		return err
-	}
-	if _, err := tx.ExecContext(ctx, failureTable+fmt.Sprintf("PRAGMA user_version = %d;", format)); err != nil {
-		return err
-	}
-	return tx.Commit()
-}
-
 // Close closes the store.
 func (c *Catalogue) Close() error {
 	if c.enc != nil {
@@ -193,6 +182,9 @@ func (c *Catalogue) explain(doing string, err error) error {
 	}
 	if errors.Is(err, syscall.ENOSPC) {
 		return c.diskFull(doing)
+	}
+	if errors.Is(err, sql.ErrNoRows) || strings.HasPrefix(err.Error(), "sql: Scan error") {
+		err = fmt.Errorf("%w: a row is not what was written (%v)", ErrDamaged, err)
 	}
 	if errors.Is(err, ErrDamaged) {
 		return fmt.Errorf("%s the catalogue in %s: %w; move the folder away and survey again", doing, c.dir, err)
