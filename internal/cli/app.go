@@ -49,8 +49,17 @@ type app struct {
 
 // Run runs the program with its arguments, the first its own name, and returns the exit code.
 func Run(ctx context.Context, args []string, env Environment) int {
-	a := &app{Environment: env}
-	err := a.root().Run(ctx, args)
+	var a *app
+	var err error
+	for range 4 {
+		out := &counted{Writer: env.Stdout}
+		a = &app{Environment: env}
+		a.Stdout = out
+		// What is read while snapshots are dropped is asked for once more, as long as nothing was answered.
+		if err = a.root().Run(ctx, args); !errors.Is(err, catalogue.ErrDropped) || out.written {
+			break
+		}
+	}
 	if ctx.Err() != nil && err != nil {
 		fmt.Fprintln(env.Stderr, "echo-atlas: interrupted; what was stored before stays")
 		return exitInterrupted
@@ -63,6 +72,26 @@ func Run(ctx context.Context, args []string, env Environment) int {
 		return code
 	}
 	return exitUnreadable
+}
+
+// counted remembers whether anything was written.
+type counted struct {
+	io.Writer
+	written bool
+}
+
+func (c *counted) Write(b []byte) (int, error) {
+	c.written = c.written || len(b) > 0
+	return c.Writer.Write(b)
+}
+
+// file returns the file behind a writer, nil if there is none.
+func file(w io.Writer) *os.File {
+	if c, ok := w.(*counted); ok {
+		w = c.Writer
+	}
+	f, _ := w.(*os.File)
+	return f
 }
 
 func (a *app) root() *cli.Command {
@@ -178,8 +207,8 @@ func dataFolder() (string, error) {
 }
 
 func isTerminal(w io.Writer) bool {
-	f, ok := w.(*os.File)
-	return ok && term.IsTerminal(int(f.Fd()))
+	f := file(w)
+	return f != nil && term.IsTerminal(int(f.Fd()))
 }
 
 // terminalWidth returns the width to fit, 0 for none: what goes into a file or a pipe is not cut,
@@ -188,7 +217,7 @@ func terminalWidth(w io.Writer) int {
 	if n, err := strconv.Atoi(os.Getenv("COLUMNS")); err == nil && n > 0 {
 		return max(n, 20)
 	}
-	if f, ok := w.(*os.File); ok {
+	if f := file(w); f != nil {
 		if n, _, err := term.GetSize(int(f.Fd())); err == nil && n > 0 {
 			return n
 		}
@@ -254,11 +283,14 @@ func (a *app) form(forms ...string) error {
 
 // table writes a table in the form that is asked for.
 func (a *app) table(t *render.Table) error {
-	switch a.as {
-	case "csv":
-		return t.CSV(a.Stdout)
-	case "markdown":
-		return t.Markdown(a.Stdout)
+	if write := map[string]func(io.Writer) error{"csv": t.CSV, "markdown": t.Markdown}[a.as]; write != nil {
+		if !isTerminal(a.Stdout) {
+			return write(a.Stdout)
+		}
+		var text strings.Builder // on a terminal nothing may move the cursor
+		err := write(&text)
+		a.printf("%s", render.VisibleLines(text.String()))
+		return err
 	}
 	return t.Text(a.Stdout, a.width, a.paint)
 }

@@ -239,6 +239,32 @@ func TestFullDisk(t *testing.T) {
 	if d := answer[rows](p, 0, "list", "quay", "--kind", "table"); d.Total != 5 {
 		t.Errorf("%d tables", d.Total)
 	}
+
+	// What only reads answers where nothing at all can be written.
+	reads := func(when string) {
+		t.Helper()
+		for _, args := range [][]string{{"snapshots"}, {"list", "quay", "--kind", "table"}, {"find", "t1"}, {"show", "t1"}, {"ddl", "quay"}} {
+			if out, errs, code := p.run(args...); code != 0 || out == "" {
+				t.Errorf("%s: %v: exit code %d\n%s", when, args, code, errs)
+			}
+		}
+	}
+	rest, err := os.Create(filepath.Join(home, "rest"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for block := make([]byte, 512); ; {
+		if _, err := rest.Write(block); err != nil {
+			break
+		}
+	}
+	rest.Close()
+	reads("on a full disk")
+	if err := syscall.Mount("", home, "", syscall.MS_REMOUNT|syscall.MS_RDONLY, ""); err != nil {
+		t.Fatal(err)
+	}
+	reads("on a read-only disk")
+	p.fails(3, []string{"snapshots", "label", "quay", "low tide"})
 }
 
 func TestDamagedCatalogue(t *testing.T) {

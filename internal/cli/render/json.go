@@ -2,13 +2,51 @@ package render
 
 import (
 	"encoding/json"
+	"fmt"
 	"io"
+	"unicode"
+	"unicode/utf16"
+	"unicode/utf8"
 )
 
-// JSON writes a value in JSON, indented, with names as they are.
+// JSON writes a value in JSON, indented, with names as they are; what would move a terminal's cursor, or turn the
+// direction of a text around, is written as an escape, which means the same (RFC 8259, section 7).
 func JSON(w io.Writer, v any) error {
-	e := json.NewEncoder(w)
+	e := json.NewEncoder(escaper{w})
 	e.SetEscapeHTML(false)
 	e.SetIndent("", "  ")
 	return e.Encode(v)
+}
+
+// escaper escapes the hidden characters of a text in JSON, which stand in strings alone. It is handed whole characters:
+// an Encoder writes a value at once.
+type escaper struct{ w io.Writer }
+
+func (e escaper) Write(b []byte) (int, error) {
+	done := 0
+	var out []byte
+	for i := 0; i < len(b); {
+		if c := b[i]; c < 0x7f {
+			i++
+			continue
+		}
+		r, size := utf8.DecodeRune(b[i:])
+		if hidden(r) && r != unicode.ReplacementChar {
+			out = append(out, b[done:i]...)
+			if high, low := utf16.EncodeRune(r); high != unicode.ReplacementChar {
+				out = fmt.Appendf(out, `\u%04x\u%04x`, high, low)
+			} else {
+				out = fmt.Appendf(out, `\u%04x`, r)
+			}
+			done = i + size
+		}
+		i += size
+	}
+	if done > 0 {
+		if _, err := e.w.Write(append(out, b[done:]...)); err != nil {
+			return 0, err
+		}
+		return len(b), nil
+	}
+	return e.w.Write(b)
 }

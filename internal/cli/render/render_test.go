@@ -3,6 +3,7 @@ package render
 import (
 	"bytes"
 	"encoding/csv"
+	"encoding/json"
 	"strings"
 	"testing"
 	"time"
@@ -177,5 +178,23 @@ func TestTableTextKeeps(t *testing.T) {
 		if b.String() != want {
 			t.Errorf("width %d: %q, want %q", width, b.String(), want)
 		}
+	}
+}
+
+// JSON holds no character that a terminal obeys, and means what was put in.
+func TestJSONOnATerminal(t *testing.T) {
+	want := "berth\x1b[2J\x7f\u0085\u009b31m\u202eeulb\u2066\u200b\U000e0041é日本\n\"\\"
+	var b strings.Builder
+	if err := JSON(&b, map[string]string{"name": want, want: "x"}); err != nil {
+		t.Fatal(err)
+	}
+	for _, r := range strings.ReplaceAll(b.String(), "\n", "") {
+		if hidden(r) {
+			t.Errorf("%U in %q", r, b.String())
+		}
+	}
+	var got map[string]string
+	if err := json.Unmarshal([]byte(b.String()), &got); err != nil || got["name"] != want || got[want] != "x" {
+		t.Errorf("%q, %v", got, err)
 	}
 }

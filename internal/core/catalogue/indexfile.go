@@ -151,6 +151,7 @@ func (c *Catalogue) newIndexWriter(ctx context.Context, tx *sql.Tx) (*indexWrite
 	if err := tx.QueryRowContext(ctx, "SELECT number, length FROM indexfile").Scan(&w.number, &w.end); err != nil {
 		return nil, err
 	}
+	c.sweep(w.number)
 	return w, w.open(c, 0)
 }
 
@@ -251,7 +252,10 @@ func (c *Catalogue) rewriteIndexes(ctx context.Context, tx *sql.Tx) (committed, 
 	if err := w.close(ctx, tx); err != nil {
 		return nil, nil, err
 	}
-	return func() { _ = os.Remove(old) }, remove, nil
+	return func() {
+		c.moves.CompareAndSwap(int64(w.number)-1, int64(w.number))
+		_ = os.Remove(old)
+	}, remove, nil
 }
 
 func placesOfChunks(ctx context.Context, tx *sql.Tx) (map[schema.Hash]places, error) {

@@ -82,6 +82,11 @@ func (c *Catalogue) Save(ctx context.Context, from Origin, r *schema.Reading) (*
 	}
 	for {
 		changes, err := w.reuse(ctx, before)
+		if errors.Is(err, ErrDropped) {
+			if before, err = c.previous(ctx, from.Server, r.Database, from.Path); err == nil {
+				continue
+			}
+		}
 		if err != nil {
 			return nil, nil, err
 		}

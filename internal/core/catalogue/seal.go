@@ -111,7 +111,10 @@ func (c *Catalogue) check(ctx context.Context) error {
 		return err
 	}
 	defer tx.Rollback()
-	var rows, sums, keys int64
+	var number, rows, sums, keys int64
+	if err := tx.QueryRowContext(ctx, "SELECT number FROM indexfile").Scan(&number); err != nil {
+		return err
+	}
 	if err := tx.QueryRowContext(ctx, "SELECT rows, sums, keys FROM tally WHERE what = 'snapshot'").Scan(&rows, &sums, &keys); err != nil {
 		return err
 	}
@@ -161,5 +164,6 @@ func (c *Catalogue) check(ctx context.Context) error {
 		return broken
 	}
 	c.checked = true
+	c.moves.Store(number)
 	return nil
 }

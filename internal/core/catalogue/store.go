@@ -14,7 +14,9 @@ import (
 	"path/filepath"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"syscall"
+	"time"
 
 	"github.com/klauspost/compress/zstd"
 	"modernc.org/sqlite"
@@ -25,6 +27,9 @@ var ErrDamaged = errors.New("the catalogue is damaged")
 
 // ErrLocked says that another process keeps the catalogue locked.
 var ErrLocked = errors.New("the catalogue is locked by another process")
+
+// ErrDropped says that another process dropped snapshots while an answer was read.
+var ErrDropped = errors.New("snapshots were dropped meanwhile")
 
 // format is the version of the file's layout.
 const format = 5
@@ -64,6 +69,7 @@ type Catalogue struct {
 
 	checkLock sync.Mutex
 	checked   bool
+	moves     atomic.Int64 // number of the file of indexes when it was looked last: it grows with each drop
 
 	indexLock  sync.Mutex
 	indexFiles map[uint32]*os.File
@@ -75,23 +81,35 @@ func Open(ctx context.Context, dir string) (*Catalogue, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("making the catalogue's folder: %w", err)
 	}
+	narrow(ctx, dir)
 	path := filepath.Join(dir, "catalogue.db")
 	f, err := os.OpenFile(path, os.O_RDWR|os.O_CREATE, 0o600)
 	if err != nil {
 		return nil, fmt.Errorf("opening the catalogue: %w", err)
 	}
 	f.Close()
+	return openFile(ctx, dir, path, url.Values{})
+}
+
+// openFile opens the catalogue's file with the parameters that SQLite takes in a URI.
+func openFile(ctx context.Context, dir, path string, query url.Values) (*Catalogue, error) {
 	absolute, err := filepath.Abs(path)
 	if err != nil {
 		return nil, fmt.Errorf("opening the catalogue: %w", err)
 	}
-	query := url.Values{"_txlock": {"immediate"}, "_pragma": {"busy_timeout(10000)", "page_size(8192)", "synchronous(normal)", "foreign_keys(0)"}}
+	query["_txlock"], query["_pragma"] = []string{"immediate"}, []string{"busy_timeout(10000)", "page_size(8192)", "synchronous(normal)", "foreign_keys(0)"}
 	db, err := sql.Open("sqlite", (&url.URL{Scheme: "file", Path: absolute, RawQuery: query.Encode()}).String())
 	if err != nil {
 		return nil, fmt.Errorf("opening the catalogue: %w", err)
 	}
 	c := &Catalogue{db: db, dir: dir, indexFiles: map[uint32]*os.File{}}
-	if err := c.prepare(ctx); err != nil {
+	// Changing the journal does not wait for others that do it too.
+	err = c.prepare(ctx)
+	for until := time.Now().Add(10 * time.Second); isBusy(err) && time.Now().Before(until) && ctx.Err() == nil; {
+		time.Sleep(10 * time.Millisecond)
+		err = c.prepare(ctx)
+	}
+	if err != nil {
 		db.Close()
 		return nil, c.explain("opening", err)
 	}
@@ -106,7 +124,13 @@ func Open(ctx context.Context, dir string) (*Catalogue, error) {
 // empty, and what exported snapshots need of it lies in a temporary folder that goes when it is closed.
 func Look(ctx context.Context, dir string) (*Catalogue, error) {
 	if _, err := os.Stat(filepath.Join(dir, "catalogue.db")); !errors.Is(err, fs.ErrNotExist) {
-		return Open(ctx, dir)
+		c, err := Open(ctx, dir)
+		if err != nil && cannotWrite(err) {
+			if still, stillErr := openStill(ctx, dir); stillErr == nil {
+				return still, nil
+			}
+		}
+		return c, err
 	}
 	temporary, err := os.MkdirTemp("", "echo-atlas-")
 	if err != nil {
@@ -185,6 +209,9 @@ func (c *Catalogue) explain(doing string, err error) error {
 	}
 	if errors.Is(err, sql.ErrNoRows) || strings.HasPrefix(err.Error(), "sql: Scan error") {
 		err = fmt.Errorf("%w: a row is not what was written (%v)", ErrDamaged, err)
+	}
+	if errors.Is(err, ErrDamaged) && c.moved() {
+		return fmt.Errorf("%s the catalogue in %s: %w; try again", doing, c.dir, ErrDropped)
 	}
 	if errors.Is(err, ErrDamaged) {
 		return fmt.Errorf("%s the catalogue in %s: %w; move the folder away and survey again", doing, c.dir, err)
