@@ -4,6 +4,7 @@
 package sqlite
 
 import (
+	"cmp"
 	"context"
 	"database/sql"
 	"errors"
@@ -51,6 +52,7 @@ type server struct {
 	db            *sql.DB
 	info          engine.Info
 	immutable     bool
+	copied        string // a copy of the file, read in its place
 	stamp         fileStamp
 }
 
@@ -66,8 +68,8 @@ func stampOf(path string) (fileStamp, error) {
 	if err != nil {
 		return fileStamp{}, err
 	}
-	_, err = os.Stat(path + "-wal")
-	return fileStamp{st.Size(), st.ModTime(), err == nil}, nil
+	log, err := os.Stat(path + "-wal")
+	return fileStamp{st.Size(), st.ModTime(), err == nil && log.Size() > 0}, nil
 }
 
 // Connect opens a file for reading only. It makes no file beside it: a file in write-ahead mode that
@@ -99,7 +101,14 @@ func (Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, erro
 		return nil, fail("the file cannot be read", err, "")
 	}
 	s.immutable = len(header) >= 100 && header[18] == 2 && !s.stamp.wal
+	if _, err := os.Stat(path + "-shm"); s.stamp.wal && errors.Is(err, os.ErrNotExist) {
+		// Nobody has it open, and its log is not in it: reading it there would make a file beside it.
+		if err := s.copyAside(ctx); err != nil {
+			return nil, fail("its write-ahead log cannot be read where it lies, nor copied", err, "open it once with a program that may write to it, or make room in the folder for temporary files")
+		}
+	}
 	if err := s.open(ctx); err != nil {
+		_ = s.removeCopy()
 		return nil, fail("the file cannot be opened", err, "if another program is writing to it, try again")
 	}
 	return s, nil
@@ -120,7 +129,7 @@ func readHeader(path string) ([]byte, error) {
 }
 
 func (s *server) open(ctx context.Context) error {
-	absolute, err := filepath.Abs(s.path)
+	absolute, err := filepath.Abs(cmp.Or(s.copied, s.path))
 	if err != nil {
 		return err
 	}
@@ -160,7 +169,7 @@ func DatabaseName(path string) string {
 
 func (s *server) Info() engine.Info { return s.info }
 
-func (s *server) Close() error { return s.db.Close() }
+func (s *server) Close() error { return errors.Join(s.db.Close(), s.removeCopy()) }
 
 // Parameters returns none: a path has no parameters.
 func (Engine) Parameters() map[string]string { return nil }

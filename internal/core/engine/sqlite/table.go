@@ -76,7 +76,7 @@ func rowNumber(o *schema.Object) *schema.Column {
 	}
 	for i := range o.Relation.Columns {
 		c := &o.Relation.Columns[i]
-		if strings.EqualFold(c.Name, key.Columns[0].Column) && strings.EqualFold(c.Type, "INTEGER") {
+		if fold(c.Name) == fold(key.Columns[0].Column) && strings.EqualFold(c.Type, "INTEGER") {
 			return c
 		}
 	}
@@ -89,7 +89,7 @@ func (p *parser) atTableConstraint() bool {
 
 func (p *parser) atColumnConstraint() bool {
 	return p.is("constraint") || p.is("primary", "key") || p.is("not", "null") || p.is("null") || p.is("unique") || p.is("check") ||
-		p.is("default") || p.is("collate") || p.is("references") || p.is("generated", "always") || p.is("as", "(")
+		p.is("default") || p.is("collate") || p.is("references") || p.is("generated", "always", "as") || p.is("as", "(")
 }
 
 func (p *parser) column(r *schema.Relation) error {
@@ -160,7 +160,7 @@ func (p *parser) columnConstraint(r *schema.Relation, c *schema.Column, name str
 		c.Collation, err = p.name()
 	case p.take("references"):
 		err = p.references(r, name, []string{c.Name})
-	case p.is("generated", "always"), p.is("as"):
+	case p.is("generated", "always", "as"), p.is("as"):
 		p.take("generated", "always")
 		if err = p.expect("as"); err != nil {
 			return err
@@ -267,6 +267,9 @@ func (p *parser) tableConstraint(r *schema.Relation) error {
 	if p.take("constraint") {
 		if name, err = p.name(); err != nil {
 			return err
+		}
+		if p.is(",") || p.is(")") || p.is("constraint") {
+			return nil // SQLite takes a name of nothing
 		}
 	}
 	switch {
