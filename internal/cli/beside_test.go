@@ -89,6 +89,39 @@ func TestBesideOpenAlterTable(t *testing.T) {
 	holds(t, "show", p.want(0, "show", "v1"), "berth + 1")
 }
 
+// A partitioned table that another session keeps locked is told as locked; the rest of its database is read.
+func TestLockedPartitions(t *testing.T) {
+	t.Parallel()
+	s := testservers.Postgres(t)
+	p := newPlace(t)
+	url := s.Database(t, `CREATE TABLE sailing (id int, day date) PARTITION BY RANGE (day); CREATE TABLE sailing_first PARTITION OF sailing FOR VALUES FROM ('2026-01-01') TO ('2027-01-01');
+CREATE TABLE tide (id int PRIMARY KEY); CREATE VIEW high AS SELECT id FROM tide;`)
+	tx, err := s.Open(t, url).Begin()
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer tx.Rollback()
+	if _, err := tx.Exec("LOCK TABLE sailing IN ACCESS EXCLUSIVE MODE"); err != nil { // its partitions too
+		t.Fatal(err)
+	}
+	d := answer[rows](p, 0, "survey", "--from", url, "--name", "quay")
+	warned := fmt.Sprint(d.Databases[0].Warnings)
+	holds(t, "the warnings", warned, "locked", "sailing")
+	holds(t, "list", p.want(0, "list", "quay"), "sailing", "tide", "high")
+	holds(t, "show", p.want(0, "show", "high"), "FROM public.tide")
+	out, errs, code := p.run("ddl", "quay")
+	if strings.Contains(out, "CREATE TABLE public.sailing") && code == 0 && !strings.Contains(out, "PARTITION BY RANGE (day)") {
+		t.Errorf("a script makes something else:\n%s\n%s", out, errs)
+	}
+	if err := tx.Rollback(); err != nil {
+		t.Fatal(err)
+	}
+	if d := answer[rows](p, 0, "survey", "--from", url, "--name", "quay"); len(d.Databases[0].Warnings) > 0 {
+		t.Errorf("afterwards: %+v", d.Databases[0].Warnings)
+	}
+	holds(t, "afterwards", p.want(0, "ddl", "quay"), "PARTITION BY RANGE (day)", "FOR VALUES FROM ('2026-01-01') TO ('2027-01-01')")
+}
+
 // Objects that come and go while a server is read leave a reading that fits together.
 func TestChangesMeanwhile(t *testing.T) {
 	for _, s := range []testservers.Server{testservers.Postgres(t), testservers.MariaDB(t)} {

@@ -177,6 +177,7 @@ func TestServerLevel(t *testing.T) {
 	admin := s.Open(t, s.URL("postgres"))
 	make := `CREATE ROLE "Pier Crew" NOINHERIT CREATEDB CONNECTION LIMIT 5 VALID UNTIL '2030-01-01 00:00+00'; CREATE ROLE rower LOGIN PASSWORD 'hush';
 GRANT "Pier Crew" TO rower WITH ADMIN OPTION; GRANT pg_read_all_data TO rower; ALTER ROLE rower SET work_mem = '1MB'; ALTER ROLE rower IN DATABASE postgres SET search_path = 'a', "B b";
+ALTER ROLE rower SET harbour.api_secret = 'hush'; ALTER ROLE rower SET password_encryption = 'md5';
 COMMENT ON ROLE rower IS 'rows';`
 	drop := `DROP ROLE IF EXISTS rower; DROP ROLE IF EXISTS "Pier Crew";`
 	if _, err := admin.Exec(drop + make); err != nil {
@@ -206,6 +207,13 @@ COMMENT ON ROLE rower IS 'rows';`
 	if strings.Contains(script.Text(), "hush") || strings.Contains(script.Text(), "SCRAM") {
 		t.Errorf("the script holds a password:\n%s", script.Text())
 	}
+	if !strings.Contains(script.Text(), "harbour.api_secret is set") || !strings.Contains(script.Text(), "password_encryption = 'md5'") {
+		t.Errorf("the script does not say which setting it lacks:\n%s", script.Text())
+	}
+	if _, err := admin.Exec("ALTER ROLE rower RESET harbour.api_secret"); err != nil {
+		t.Fatal(err)
+	}
+	before = level("before without secrets")
 	if _, err := admin.Exec(drop); err != nil {
 		t.Fatal(err)
 	}

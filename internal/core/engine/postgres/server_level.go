@@ -16,13 +16,17 @@ import (
 // The queries for what belongs to no database. They return name, owner, definition, list of rights and
 // comment; passwords are not read.
 const (
+	// A setting whose name says that its value is a secret is not kept; the place where it stood says so.
+	secretSetting = `(split_part(c, '=', 1) ~* 'pass|secret|token|credential|private' AND split_part(c, '=', 1) <> 'password_encryption')`
+	notKept       = `E'\n/* ' || split_part(c, '=', 1) || ' is set; its name says that it is a secret, and it is not kept */'`
+
 	serverRolesQuery = `SELECT x.rolname, 0, 'CREATE ROLE ' || quote_ident(x.rolname) || concat_ws('', CASE WHEN x.rolcanlogin THEN ' LOGIN' END, CASE WHEN x.rolsuper THEN ' SUPERUSER' END,
   CASE WHEN NOT x.rolinherit THEN ' NOINHERIT' END, CASE WHEN x.rolcreaterole THEN ' CREATEROLE' END, CASE WHEN x.rolcreatedb THEN ' CREATEDB' END,
   CASE WHEN x.rolreplication THEN ' REPLICATION' END, CASE WHEN x.rolbypassrls THEN ' BYPASSRLS' END, CASE WHEN x.rolconnlimit <> -1 THEN ' CONNECTION LIMIT ' || x.rolconnlimit END,
   ' VALID UNTIL ' || quote_literal(x.rolvaliduntil))
   || coalesce((SELECT string_agg(E';\nGRANT ' || quote_ident(g.rolname) || ' TO ' || quote_ident(x.rolname) || CASE WHEN m.admin_option THEN ' WITH ADMIN OPTION' ELSE '' END, '' ORDER BY g.rolname)
      FROM (SELECT roleid, member, bool_or(admin_option) AS admin_option FROM pg_auth_members GROUP BY roleid, member) m JOIN pg_roles g ON g.oid = m.roleid WHERE m.member = x.oid), '')
-  || coalesce((SELECT string_agg(E';\nALTER ROLE ' || quote_ident(x.rolname) || coalesce(' IN DATABASE ' || quote_ident(d.datname), '') || ' SET ' || split_part(c, '=', 1) || ' = ' || CASE WHEN split_part(c, '=', 1) IN ('search_path', 'temp_tablespaces', 'local_preload_libraries', 'session_preload_libraries') THEN substr(c, strpos(c, '=') + 1) ELSE quote_literal(substr(c, strpos(c, '=') + 1)) END, '' ORDER BY d.datname NULLS FIRST, c)
+  || coalesce((SELECT string_agg(CASE WHEN ` + secretSetting + ` THEN ` + notKept + ` ELSE E';\nALTER ROLE ' || quote_ident(x.rolname) || coalesce(' IN DATABASE ' || quote_ident(d.datname), '') || ' SET ' || split_part(c, '=', 1) || ' = ' || CASE WHEN split_part(c, '=', 1) IN ('search_path', 'temp_tablespaces', 'local_preload_libraries', 'session_preload_libraries') THEN substr(c, strpos(c, '=') + 1) ELSE quote_literal(substr(c, strpos(c, '=') + 1)) END END, '' ORDER BY d.datname NULLS FIRST, c)
      FROM pg_db_role_setting s LEFT JOIN pg_database d ON d.oid = s.setdatabase, unnest(s.setconfig) c WHERE s.setrole = x.oid), ''), '', shobj_description(x.oid, 'pg_authid')
 FROM pg_roles x WHERE x.rolname !~ '^pg_'`
 
@@ -31,7 +35,7 @@ FROM pg_roles x WHERE x.rolname !~ '^pg_'`
 	serverDatabasesQuery = `SELECT x.datname, x.datdba, 'CREATE DATABASE ' || quote_ident(x.datname) || ' TEMPLATE template0 ENCODING ' || quote_literal(pg_encoding_to_char(x.encoding))
   || ' LC_COLLATE ' || quote_literal(x.datcollate) || ' LC_CTYPE ' || quote_literal(x.datctype) || CASE WHEN s.spcname <> 'pg_default' THEN ' TABLESPACE ' || quote_ident(s.spcname) ELSE '' END
   || CASE WHEN x.datconnlimit <> -1 THEN ' CONNECTION LIMIT ' || x.datconnlimit ELSE '' END || CASE WHEN NOT x.datallowconn THEN ' ALLOW_CONNECTIONS false' ELSE '' END || CASE WHEN x.datistemplate THEN ' IS_TEMPLATE true' ELSE '' END
-  || coalesce((SELECT string_agg(E';\nALTER DATABASE ' || quote_ident(x.datname) || ' SET ' || split_part(c, '=', 1) || ' = ' || CASE WHEN split_part(c, '=', 1) IN ('search_path', 'temp_tablespaces', 'local_preload_libraries', 'session_preload_libraries') THEN substr(c, strpos(c, '=') + 1) ELSE quote_literal(substr(c, strpos(c, '=') + 1)) END, '' ORDER BY c)
+  || coalesce((SELECT string_agg(CASE WHEN ` + secretSetting + ` THEN ` + notKept + ` ELSE E';\nALTER DATABASE ' || quote_ident(x.datname) || ' SET ' || split_part(c, '=', 1) || ' = ' || CASE WHEN split_part(c, '=', 1) IN ('search_path', 'temp_tablespaces', 'local_preload_libraries', 'session_preload_libraries') THEN substr(c, strpos(c, '=') + 1) ELSE quote_literal(substr(c, strpos(c, '=') + 1)) END END, '' ORDER BY c)
      FROM pg_db_role_setting t, unnest(t.setconfig) c WHERE t.setdatabase = x.oid AND t.setrole = 0), ''), coalesce(x.datacl::text, ''), shobj_description(x.oid, 'pg_database')
 FROM pg_database x JOIN pg_tablespace s ON s.oid = x.dattablespace WHERE x.datname NOT IN ('template0', 'template1')`
 
