@@ -230,8 +230,15 @@ func (a *app) open(ctx context.Context) (*catalogue.Catalogue, error) {
 	c, err := catalogue.Open(ctx, a.home)
 	if err == nil {
 		c.Pairing = a.cfg.Counterpart
+		a.tellNarrowed(c)
 	}
 	return c, err
+}
+
+func (a *app) tellNarrowed(c *catalogue.Catalogue) {
+	if c.Narrowed {
+		fmt.Fprintf(a.Stderr, "echo-atlas: others could enter the catalogue's folder %s; now only you can\n", render.Visible(a.home))
+	}
 }
 
 // look opens the catalogue for reading alone: where there is none, none is made.
@@ -239,6 +246,7 @@ func (a *app) look(ctx context.Context) (*catalogue.Catalogue, error) {
 	c, err := catalogue.Look(ctx, a.home)
 	if err == nil {
 		c.Pairing = a.cfg.Counterpart
+		a.tellNarrowed(c)
 	}
 	return c, err
 }

@@ -281,6 +281,9 @@ func decodeNames(body string) (*NameIndex, error) {
 	x.typeWidth = int(typeWidth[0])
 	x.width = 2 + x.typeWidth + int(entryWidth[0])
 	x.details = r.s[r.pos:]
+	if x.typeWidth > 4 || entryWidth[0] > 4 || len(x.spelt)%8 != 0 {
+		return nil, fmt.Errorf("%w: a name index is broken", ErrDamaged)
+	}
 	return x, nil
 }
 

@@ -128,7 +128,7 @@ func decodeNeeds(body []byte, entries int) (*Graph, error) {
 	g.Ends = make([]End, count())
 	for i := range g.Ends {
 		g.Ends[i] = End{int(r.number()), r.text()}
-		r.failed = r.failed || g.Ends[i].Entry >= entries
+		r.failed = r.failed || g.Ends[i].Entry < 0 || g.Ends[i].Entry >= entries
 	}
 	g.texts = make([]string, count())
 	for i := range g.texts {

@@ -60,20 +60,18 @@ func ours(name string) bool {
 	return strings.HasPrefix(name, "catalogue.db") || strings.HasPrefix(name, "index-")
 }
 
-// narrow keeps others out of the catalogue's folder, if nothing else lies there.
-func narrow(ctx context.Context, dir string) {
+// narrow keeps others out of the catalogue's folder, if nothing else lies there, and says whether it had to.
+func narrow(ctx context.Context, dir string) bool {
 	st, err := os.Stat(dir)
 	if err != nil || st.Mode().Perm()&0o077 == 0 {
-		return
+		return false
 	}
 	list, err := os.ReadDir(dir)
 	if err != nil || slices.ContainsFunc(list, func(e fs.DirEntry) bool { return !ours(e.Name()) }) || len(list) == 0 {
-		slog.InfoContext(ctx, "others may enter the catalogue's folder; its files are readable by their owner alone", "folder", dir)
-		return
+		slog.DebugContext(ctx, "others may enter the catalogue's folder; its files are readable by their owner alone", "folder", dir)
+		return false
 	}
-	if err := os.Chmod(dir, 0o700); err == nil {
-		slog.InfoContext(ctx, "others could enter the catalogue's folder, and cannot any more", "folder", dir)
-	}
+	return os.Chmod(dir, 0o700) == nil
 }
 
 // sweep removes files of indexes that a write which came to no end has left. The caller holds the write lock.

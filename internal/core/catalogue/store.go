@@ -61,6 +61,9 @@ type Catalogue struct {
 	// Pairing returns what the counterparts of a database are called, "" where that is its own name. It may be nil.
 	Pairing func(server, database string) string
 
+	// Narrowed says that others could enter the folder and cannot any more.
+	Narrowed bool
+
 	db        *sql.DB
 	dir       string
 	temporary bool // the folder goes when the store is closed
@@ -81,14 +84,18 @@ func Open(ctx context.Context, dir string) (*Catalogue, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("making the catalogue's folder: %w", err)
 	}
-	narrow(ctx, dir)
+	narrowed := narrow(ctx, dir)
 	path := filepath.Join(dir, "catalogue.db")
 	f, err := os.OpenFile(path, os.O_RDWR|os.O_CREATE, 0o600)
 	if err != nil {
 		return nil, fmt.Errorf("opening the catalogue: %w", err)
 	}
 	f.Close()
-	return openFile(ctx, dir, path, url.Values{})
+	c, err := openFile(ctx, dir, path, url.Values{})
+	if err == nil {
+		c.Narrowed = narrowed
+	}
+	return c, err
 }
 
 // openFile opens the catalogue's file with the parameters that SQLite takes in a URI.

@@ -109,7 +109,7 @@ func (r *indexReader) texts(k *Chunk) (*TextIndex, error) {
 func decodeTexts(index []byte) (x *TextIndex, body []byte, err error) {
 	r := byteReader{s: view(index)}
 	x = &TextIndex{count: int(r.number()), heads: r.text()}
-	if r.failed || x.count > len(x.heads) {
+	if r.failed || x.count < 0 || x.count > len(x.heads) {
 		return nil, nil, fmt.Errorf("%w: an index of texts ends too early", ErrDamaged)
 	}
 	return x, index[r.pos:], nil
@@ -124,6 +124,7 @@ func (x *TextIndex) Items() ([]TextItem, error) {
 	for i := range items {
 		t := &items[i]
 		t.Entry = int(r.number())
+		r.failed = r.failed || t.Entry < 0
 		head := byte(0)
 		if b := r.bytes(1); b != "" {
 			head = b[0]

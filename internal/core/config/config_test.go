@@ -168,3 +168,22 @@ func TestTrust(t *testing.T) {
 		t.Errorf("%v %v", st, err)
 	}
 }
+
+// Whatever stands in a configuration, reading it ends with servers or an error.
+func FuzzLoad(f *testing.F) {
+	f.Add("[[server]]\nname = \"quay\"\nurl = \"postgres://a@b/c\"\npassword_env = \"X\"\n")
+	f.Add("home = \"x\"\n[[pair]]\nnames = [\"a/b\"]\n")
+	f.Add("[[server]]\nfiles = \"*.db\"\n")
+	f.Fuzz(func(t *testing.T, text string) {
+		path := filepath.Join(t.TempDir(), FileName)
+		if err := os.WriteFile(path, []byte(text), 0o600); err != nil {
+			t.Fatal(err)
+		}
+		for _, trusted := range []bool{false, true} {
+			c, err := Load(path, trusted)
+			if err == nil && c == nil {
+				t.Error("neither a configuration nor an error")
+			}
+		}
+	})
+}

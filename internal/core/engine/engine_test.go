@@ -179,3 +179,17 @@ func TestResources(t *testing.T) {
 		}
 	}
 }
+
+// No URL that is taken holds a password, and no error or display shows one.
+func FuzzParseURL(f *testing.F) {
+	for _, seed := range []string{"postgres://quay@h:5432/berths?sslmode=require", "mariadb://u%3As@h/", "postgres://u:hush@h/", "mariadb://h/?passw%6frd=hush", "postgres://p@S@h/x", "postgres:///x?host=/tmp", "a b"} {
+		f.Add(seed)
+	}
+	f.Fuzz(func(t *testing.T, raw string) {
+		u, err := ParseURL(raw, map[string]string{"sslmode": "", "host": ""})
+		if err == nil && u == nil {
+			t.Errorf("%q: neither a URL nor an error", raw)
+		}
+		_ = WithoutPassword(raw)
+	})
+}

@@ -161,3 +161,23 @@ func TestMatchPatternAgainstRegexp(t *testing.T) {
 		t.Errorf("only %d of the patterns matched", matched)
 	}
 }
+
+// An address that is read and written again means the same.
+func FuzzParseAddress(f *testing.F) {
+	for _, seed := range []string{"mooring", "quay-live/berths/ops.mooring.draught_m", `"a/b"/c@1/"x.y"(int, text)`, "./dir/snap.json/ops.mooring", "table:ops.*", "berths@2026-03-01T10:30/m", `"`, "a@", "/", "x(", "\xff"} {
+		f.Add(seed)
+	}
+	f.Fuzz(func(t *testing.T, s string) {
+		a, err := ParseAddress(s)
+		if err != nil {
+			return
+		}
+		for _, n := range append(a.Outer, a.Names...) {
+			if again, err := ParseAddress(QuotePart(n.Text)); err != nil && n.Text != "" {
+				t.Errorf("%q of %q cannot be quoted: %v", n.Text, s, err)
+			} else if err == nil && n.Quoted && len(again.Names) == 1 && again.Names[0].Text != n.Text {
+				t.Errorf("%q of %q becomes %q", n.Text, s, again.Names[0].Text)
+			}
+		}
+	})
+}
