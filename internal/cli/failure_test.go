@@ -9,6 +9,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"sync"
 	"syscall"
@@ -17,6 +18,14 @@ import (
 
 	"echo-atlas/internal/testservers"
 )
+
+// roundsOr returns how often an attack is run: n times, or as often as scripts/attack says.
+func roundsOr(n int) int {
+	if more, err := strconv.Atoi(os.Getenv("ECHO_ATLAS_ROUNDS")); err == nil {
+		return more
+	}
+	return n
+}
 
 // someTables is a small database in SQL that all engines take.
 func someTables(n int) string {
@@ -149,7 +158,8 @@ func TestKilledAndSideBySide(t *testing.T) {
 	p.want(0, args...)
 	took := time.Since(started)
 	random := rand.New(rand.NewPCG(7, 7))
-	for round := range 12 {
+	rounds := min(roundsOr(12), 400)
+	for round := range rounds {
 		if _, err := db.Exec(fmt.Sprintf("CREATE TABLE more%d (id int); DROP VIEW v%d;", round, round)); err != nil {
 			t.Fatal(err)
 		}
@@ -183,7 +193,7 @@ func TestKilledAndSideBySide(t *testing.T) {
 	if n := p.intact(); n != before+len(codes) {
 		t.Errorf("%d surveys side by side left %d snapshots", len(codes), n-before)
 	}
-	if d := answer[rows](p, 0, "list", "quay", "--kind", "table"); d.Total != 1512 {
+	if d := answer[rows](p, 0, "list", "quay", "--kind", "table"); d.Total != 1500+rounds {
 		t.Errorf("%d tables", d.Total)
 	}
 }
@@ -291,5 +301,49 @@ func TestDamagedCatalogue(t *testing.T) {
 		if code != 4 || !strings.Contains(errs, "the catalogue is damaged") || !strings.Contains(errs, "survey again") {
 			t.Errorf("%s: exit code %d: %s", what, code, errs)
 		}
+	}
+}
+
+// A server whose answers are altered on the way ends no reading but its own, and never the program.
+func TestAlteredAnswers(t *testing.T) {
+	t.Parallel()
+	rounds := roundsOr(12)
+	for _, s := range []testservers.Server{testservers.Postgres(t), testservers.MariaDB(t)} {
+		t.Run(s.Name(), func(t *testing.T) {
+			t.Parallel()
+			p := newPlace(t)
+			url := s.Database(t, someTables(4))
+			direct, _, _ := strings.Cut(url[strings.Index(url, "127.0.0.1:"):], "/")
+			p.file("beside.db", "")
+			through := func(f testservers.Fault) *testservers.Proxy {
+				proxy := testservers.Faulty(t, direct, testservers.FramingOf(s.Name()), f)
+				p.file("echo-atlas.toml", fmt.Sprintf("home = \"home\"\n[servers.quay]\nurl = %q\n[servers.beside]\nurl = \"sqlite:beside.db\"\n", strings.Replace(url, direct, proxy.Addr, 1)))
+				return proxy
+			}
+			whole := through(testservers.Fault{After: math.MaxInt64})
+			p.want(0, "survey")
+			codes := map[int]int{}
+			for round := range rounds {
+				random := rand.New(rand.NewPCG(3, uint64(round)))
+				through(testservers.Fault{After: whole.Passed() * int64(round) / int64(rounds), Do: "alter", Alter: func(message []byte) []byte {
+					if len(message) > 5 { // behind the header
+						for range 1 + random.IntN(3) {
+							message[5+random.IntN(len(message)-5)] ^= byte(1 + random.IntN(255))
+						}
+					}
+					return message
+				}})
+				before := p.intact()
+				out, errs, code := p.run("survey", "--connect-timeout", "3s", "--answer-timeout", "2s")
+				codes[code]++
+				if code != 0 && code != 3 || strings.Contains(out+errs, "goroutine ") {
+					t.Errorf("round %d: exit code %d\n%s%s", round, code, out, errs)
+				}
+				if p.intact() <= before {
+					t.Errorf("round %d: the server beside lost its reading", round)
+				}
+			}
+			t.Logf("exit codes %v", codes)
+		})
 	}
 }
