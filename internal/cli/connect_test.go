@@ -213,3 +213,17 @@ func TestForeignParameters(t *testing.T) {
 		t.Errorf("%d connections were made", n)
 	}
 }
+
+// A command for a password that does not end, or whose children do not, is given up like a server that does not answer.
+func TestPasswordCommandHangs(t *testing.T) {
+	t.Parallel()
+	pg, _, database, _ := guarded(t)
+	for _, command := range []string{"sleep 600", "sleep 600 & sleep 600; wait", "exec 1>&-; sleep 600"} {
+		p := newPlace(t)
+		config := p.file("my.toml", fmt.Sprintf("home = \"home\"\n[servers.quay]\nurl = \"postgres://with_password@127.0.0.1:%d/%s?sslmode=disable\"\npassword_command = %q\n", pg.Port(), database, command))
+		out, errs, code := p.run("--config", config, "survey", "--connect-timeout", "1s")
+		if code != 3 || !strings.Contains(out+errs, "password") {
+			t.Errorf("%s: exit code %d\n%s%s", command, code, out, errs)
+		}
+	}
+}
