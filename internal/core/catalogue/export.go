@@ -152,7 +152,47 @@ func canonical(v any) ([]byte, error) {
 	e.SetEscapeHTML(false)
 	e.SetIndent("", "  ")
 	err := e.Encode(v)
+	if err == nil && replaces(b.Bytes()) {
+		return nil, notUTF8(v)
+	}
 	return splitLines(b.Bytes()), err
+}
+
+// replaces says whether JSON holds a character that stands for bytes that are no UTF-8: an Encoder writes it as an
+// escape, and only then.
+func replaces(text []byte) bool {
+	for at := 0; ; {
+		i := bytes.Index(text[at:], []byte(`\ufffd`))
+		if i < 0 {
+			return false
+		}
+		at += i
+		before := 0
+		for at-before > 0 && text[at-before-1] == '\\' {
+			before++
+		}
+		if before%2 == 0 {
+			return true
+		}
+		at += len(`\ufffd`)
+	}
+}
+
+// notUTF8 names the first object that JSON cannot hold.
+func notUTF8(v any) error {
+	objects := []exported{}
+	switch v := v.(type) {
+	case *document:
+		objects = v.Objects
+	case exported:
+		objects = append(objects, v)
+	}
+	for _, o := range objects {
+		if text, err := json.Marshal(o); err == nil && replaces(text) {
+			return fmt.Errorf("exporting %s: it holds a name or a text that is not UTF-8, which an export cannot hold; export the rest by naming it", o.Object.ID().Qualified())
+		}
+	}
+	return errors.New("exporting a snapshot: it holds text that is not UTF-8, which an export cannot hold")
 }
 
 // Export returns a snapshot as one file of canonical JSON: the same content has the same bytes. Of its objects those

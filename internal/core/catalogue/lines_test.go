@@ -1,6 +1,7 @@
 package catalogue
 
 import (
+	"context"
 	"encoding/json"
 	"math/rand/v2"
 	"strings"
@@ -39,5 +40,26 @@ func TestLinesOfExports(t *testing.T) {
 		if strings.Contains(b.String(), "\n") && strings.Count(string(text), "\n") < strings.Count(b.String(), "\n") {
 			t.Fatalf("lines are not apart:\n%s", text)
 		}
+	}
+}
+
+// What JSON cannot hold is not exported as something else.
+func TestExportOfOtherBytes(t *testing.T) {
+	ctx := context.Background()
+	c := open(t, t.TempDir())
+	r := estate(2)
+	r.Objects[0].Comment = `a \ufffd that is text, and one: ` + "\ufffd"
+	s, _ := save(t, c, r)
+	if _, err := c.Export(ctx, s, nil); err != nil {
+		t.Error(err)
+	}
+	r = estate(2)
+	r.Objects[1].Name = "t\xff"
+	s, _ = save(t, c, r)
+	if _, err := c.Export(ctx, s, nil); err == nil || !strings.Contains(err.Error(), "UTF-8") {
+		t.Errorf("exported: %v", err)
+	}
+	if _, err := c.ExportFiles(ctx, s, nil); err == nil || !strings.Contains(err.Error(), "UTF-8") {
+		t.Errorf("exported into a folder: %v", err)
 	}
 }
