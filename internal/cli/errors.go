@@ -52,10 +52,10 @@ func exitCode(err error) int {
 	switch {
 	case err == nil:
 		return exitDone
-	case errors.As(err, &coded):
-		return coded.code
 	case errors.Is(err, catalogue.ErrDamaged), errors.Is(err, catalogue.ErrLocked), errors.Is(err, catalogue.ErrDropped):
 		return exitCatalogue
+	case errors.As(err, &coded):
+		return coded.code
 	case errors.As(err, &address), errors.As(err, &missing), errors.As(err, &unknown), errors.As(err, &several), errors.As(err, &container), errors.As(err, &when), errors.As(err, &mismatch), errors.As(err, &label):
 		return exitUsage
 	case errors.Is(err, context.Canceled):

@@ -302,6 +302,26 @@ func TestDamagedCatalogue(t *testing.T) {
 			t.Errorf("%s: exit code %d: %s", what, code, errs)
 		}
 	}
+	// Damage behind the list of snapshots: every command that comes upon it says so.
+	db, err := sql.Open("sqlite", path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer db.Close()
+	for _, spoil := range []string{"UPDATE chunk SET entries = x'00', places = x''", "UPDATE node SET body = x'00'", "DELETE FROM node", "DELETE FROM chunk", "UPDATE pack SET body = x'00'", "UPDATE snapshot SET version = version || '!'", "DROP TRIGGER snapshot_goes; DELETE FROM snapshot WHERE id = 2"} {
+		if err := os.WriteFile(path, whole, 0o600); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := db.Exec("PRAGMA wal_checkpoint(truncate);" + spoil + "; PRAGMA wal_checkpoint(truncate)"); err != nil {
+			t.Fatal(err)
+		}
+		for _, args := range [][]string{{"find", "no such thing at all"}, {"find", "paid_on", "--text"}, {"list", "quay-live/berths", "--kind", "column"}, {"show", "quay-live/berths/mooring"}, {"ddl", "quay-live/berths"}, {"trace", "quay-live/berths/mooring"}, {"diff", "quay-live/berths", "quay-dev/berths"}} {
+			out, errs, code := p.run(args...)
+			if code != 4 && !(code <= 1 && !strings.Contains(spoil, "snapshot")) || strings.Contains(errs, "goroutine ") {
+				t.Errorf("%s: %v: exit code %d\n%s%s", spoil, args, code, out, errs)
+			}
+		}
+	}
 }
 
 // A server whose answers are altered on the way ends no reading but its own, and never the program.
