@@ -227,3 +227,9 @@ func TestPasswordCommandHangs(t *testing.T) {
 		}
 	}
 }
+
+func TestServersTypo(t *testing.T) {
+	p := newPlace(t)
+	p.fails(2, []string{"servers", "chek"}, "no command", "did you mean check?")
+	p.fails(2, []string{"servers", "lighthouse"}, "echo-atlas servers check lighthouse")
+}

@@ -9,7 +9,6 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
-	"strconv"
 	"strings"
 	"sync"
 	"syscall"
@@ -18,14 +17,6 @@ import (
 
 	"echo-atlas/internal/testservers"
 )
-
-// roundsOr returns how often an attack is run: n times, or as often as scripts/attack says.
-func roundsOr(n int) int {
-	if more, err := strconv.Atoi(os.Getenv("ECHO_ATLAS_ROUNDS")); err == nil {
-		return more
-	}
-	return n
-}
 
 // someTables is a small database in SQL that all engines take.
 func someTables(n int) string {
@@ -158,7 +149,7 @@ func TestKilledAndSideBySide(t *testing.T) {
 	p.want(0, args...)
 	took := time.Since(started)
 	random := rand.New(rand.NewPCG(7, 7))
-	rounds := min(roundsOr(12), 400)
+	rounds := min(testservers.Rounds(12), 400)
 	for round := range rounds {
 		if _, err := db.Exec(fmt.Sprintf("CREATE TABLE more%d (id int); DROP VIEW v%d;", round, round)); err != nil {
 			t.Fatal(err)
@@ -327,7 +318,7 @@ func TestDamagedCatalogue(t *testing.T) {
 // A server whose answers are altered on the way ends no reading but its own, and never the program.
 func TestAlteredAnswers(t *testing.T) {
 	t.Parallel()
-	rounds := roundsOr(12)
+	rounds := testservers.Rounds(12)
 	for _, s := range []testservers.Server{testservers.Postgres(t), testservers.MariaDB(t)} {
 		t.Run(s.Name(), func(t *testing.T) {
 			t.Parallel()

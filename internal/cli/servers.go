@@ -55,6 +55,9 @@ func (a *app) servers(ctx context.Context, cmd *cli.Command) error {
 		return err
 	}
 	if cmd.Args().Len() > 0 {
+		if near := nearWord(cmd.Args().First(), []string{"check", "trust"}); near != "" {
+			return usagef("servers has no command %q%s", cmd.Args().First(), near)
+		}
 		return usagef("servers takes no arguments; to try connections: echo-atlas servers check %s", cmd.Args().First())
 	}
 	c, err := a.look(ctx)

@@ -7,7 +7,6 @@ import (
 	"math/rand/v2"
 	"os"
 	"path/filepath"
-	"strconv"
 	"strings"
 	"testing"
 
@@ -108,10 +107,7 @@ func (h *hostile) statement(n int) string {
 // Each engine's own client runs a script of hostile texts: it makes what was there, and runs nothing else.
 func TestHostileTextsThroughClients(t *testing.T) {
 	t.Parallel()
-	rounds := 300
-	if n, err := strconv.Atoi(os.Getenv("ECHO_ATLAS_ROUNDS")); err == nil {
-		rounds = n
-	}
+	rounds := testservers.Rounds(300)
 	for _, s := range testservers.All(t) {
 		t.Run(s.Name(), func(t *testing.T) {
 			t.Parallel()

@@ -307,3 +307,11 @@ func (s SQLite) Account(t testing.TB, url string) []string {
 		`SELECT m.name, x.* FROM sqlite_schema m, pragma_table_xinfo(m.name) x WHERE m.type = 'table' ORDER BY m.name, x.cid`,
 		`SELECT m.name, x.id, x.seq, x."table", x."from", x."to", x.on_update, x.on_delete FROM sqlite_schema m, pragma_foreign_key_list(m.name) x WHERE m.type = 'table' ORDER BY 1, 2, 3`)
 }
+
+// Rounds returns how often an attack is run: n times, or as often as scripts/attack says.
+func Rounds(n int) int {
+	if more, err := strconv.Atoi(os.Getenv("ECHO_ATLAS_ROUNDS")); err == nil {
+		return more
+	}
+	return n
+}

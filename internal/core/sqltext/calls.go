@@ -30,7 +30,7 @@ func Calls(text string, rules Rules) []CallRef {
 		if i < 0 || i >= len(tokens) || tokens[i].Kind != Word {
 			return ""
 		}
-		return foldASCII(text[tokens[i].Start:tokens[i].End])
+		return FoldASCII(text[tokens[i].Start:tokens[i].End])
 	}
 	isName := func(i int) bool {
 		return i >= 0 && i < len(tokens) && (tokens[i].Kind == Word || tokens[i].Kind == QuotedName)
@@ -58,8 +58,8 @@ func Calls(text string, rules Rules) []CallRef {
 	return found
 }
 
-// foldASCII returns a keyword in lower case.
-func foldASCII(s string) string {
+// FoldASCII returns a keyword, or a name where only the case of ASCII letters does not count, in lower case.
+func FoldASCII(s string) string {
 	b := []byte(s)
 	for i, c := range b {
 		if 'A' <= c && c <= 'Z' {

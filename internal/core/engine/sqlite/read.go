@@ -84,7 +84,7 @@ func (r *reader) read(ctx context.Context) error {
 		if o := r.object(m); o != nil {
 			r.reading.Objects = append(r.reading.Objects, o)
 			if o.Kind.IsRelation() {
-				r.byName[fold(o.Name)] = o
+				r.byName[sqltext.FoldASCII(o.Name)] = o
 			}
 			details = append(details, o)
 		}
@@ -180,18 +180,18 @@ func (r *reader) tableColumns(ctx context.Context) error {
 		if err := rows.Scan(&table, &c.name, &c.typ, &c.notNull, &c.def, &c.pk, &c.hidden); err != nil {
 			return err
 		}
-		o := r.byName[fold(table)]
+		o := r.byName[sqltext.FoldASCII(table)]
 		if o == nil || o.Relation == nil {
 			continue
 		}
 		if parsed[table] == nil {
 			parsed[table] = map[string]schema.Column{}
 			for _, col := range o.Relation.Columns {
-				parsed[table][fold(col.Name)] = col
+				parsed[table][sqltext.FoldASCII(col.Name)] = col
 			}
 			o.Relation.Columns = o.Relation.Columns[:0:0]
 		}
-		o.Relation.Columns = append(o.Relation.Columns, c.column(parsed[table][fold(c.name)]))
+		o.Relation.Columns = append(o.Relation.Columns, c.column(parsed[table][sqltext.FoldASCII(c.name)]))
 	}
 	return rows.Err()
 }
@@ -244,9 +244,9 @@ func (r *reader) needs(o *schema.Object) {
 		if len(ref.Names) > 1 && !strings.EqualFold(ref.Names[0], "main") {
 			continue // in an attached file
 		}
-		to := r.byName[fold(name)]
+		to := r.byName[sqltext.FoldASCII(name)]
 		if to == nil {
-			if !strings.HasPrefix(fold(name), "sqlite_") {
+			if !strings.HasPrefix(sqltext.FoldASCII(name), "sqlite_") {
 				line, _, _ := sqltext.Place(o.Source, ref.Start)
 				r.remark("note", o.ID().Qualified(), fmt.Sprintf("it mentions %s on line %d, which does not exist", schema.QuotePart(name), line))
 			}
@@ -274,7 +274,7 @@ func (r *reader) resolveForeignKeys() {
 		}
 		for i := range o.Relation.ForeignKeys {
 			f := &o.Relation.ForeignKeys[i]
-			to := r.byName[fold(f.RefTable)]
+			to := r.byName[sqltext.FoldASCII(f.RefTable)]
 			if to == nil {
 				r.remark("note", o.ID().Qualified(), fmt.Sprintf("its foreign key refers to %s, which does not exist", schema.QuotePart(f.RefTable)))
 				continue
@@ -304,7 +304,7 @@ func (r *reader) estimates(ctx context.Context) error {
 		if err := rows.Scan(&table, &n); err != nil {
 			return err
 		}
-		if o := r.byName[fold(table)]; o != nil {
+		if o := r.byName[sqltext.FoldASCII(table)]; o != nil {
 			r.reading.Measures = append(r.reading.Measures, schema.Measure{ID: o.ID(), Rows: n, Bytes: -1})
 		}
 	}
@@ -315,15 +315,4 @@ func (r *reader) estimates(ctx context.Context) error {
 func (Engine) Queries() []string {
 	return []string{"PRAGMA busy_timeout(2000)", "PRAGMA query_only(1)", "PRAGMA trusted_schema(0)", shadowQuery, masterQuery, columnsQuery,
 		"-- for each view and virtual table:\n" + relationColumnsQuery, "-- where ANALYZE was run:\n" + estimatesQuery}
-}
-
-// fold returns a name as SQLite compares names: without regard to the case of ASCII letters alone.
-func fold(name string) string {
-	b := []byte(name)
-	for i, c := range b {
-		if 'A' <= c && c <= 'Z' {
-			b[i] = c | 0x20
-		}
-	}
-	return string(b)
 }

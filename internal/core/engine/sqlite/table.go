@@ -76,7 +76,7 @@ func rowNumber(o *schema.Object) *schema.Column {
 	}
 	for i := range o.Relation.Columns {
 		c := &o.Relation.Columns[i]
-		if fold(c.Name) == fold(key.Columns[0].Column) && strings.EqualFold(c.Type, "INTEGER") {
+		if sqltext.FoldASCII(c.Name) == sqltext.FoldASCII(key.Columns[0].Column) && strings.EqualFold(c.Type, "INTEGER") {
 			return c
 		}
 	}
