@@ -9,12 +9,14 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"sync"
 	"syscall"
 	"testing"
 	"time"
 
+	"echo-atlas/internal/standin"
 	"echo-atlas/internal/testservers"
 )
 
@@ -315,46 +317,79 @@ func TestDamagedCatalogue(t *testing.T) {
 	}
 }
 
-// A server whose answers are altered on the way ends no reading but its own, and never the program.
+// A server whose answers are altered on the way, or tell of absurd lengths, ends no reading but its own, never the program,
+// and does not take all memory.
 func TestAlteredAnswers(t *testing.T) {
 	t.Parallel()
-	rounds := testservers.Rounds(12)
-	for _, s := range []testservers.Server{testservers.Postgres(t), testservers.MariaDB(t)} {
-		t.Run(s.Name(), func(t *testing.T) {
+	fixture, err := standin.Fixture("beacons_live")
+	if err != nil {
+		t.Fatal(err)
+	}
+	sqlServer, err := standin.Start("surveyor", "fog-and-foam", map[string]string{"beacons": fixture, "master": ""})
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(sqlServer.Close)
+	postgres, mariadb := testservers.Postgres(t), testservers.MariaDB(t)
+	for name, url := range map[string]string{
+		"postgres": postgres.Database(t, someTables(4)), "mariadb": mariadb.Database(t, someTables(4)), "sqlserver": "sqlserver://surveyor@" + sqlServer.Addr() + "?encrypt=disable&database=beacons",
+	} {
+		t.Run(name, func(t *testing.T) {
 			t.Parallel()
 			p := newPlace(t)
-			url := s.Database(t, someTables(4))
-			direct, _, _ := strings.Cut(url[strings.Index(url, "127.0.0.1:"):], "/")
+			p.env = append(p.env, "BEACONS_PASSWORD=fog-and-foam")
+			direct := regexp.MustCompile(`127\.0\.0\.1:\d+`).FindString(url)
+			framing := testservers.FramingOf(name)
 			p.file("beside.db", "")
 			through := func(f testservers.Fault) *testservers.Proxy {
-				proxy := testservers.Faulty(t, direct, testservers.FramingOf(s.Name()), f)
-				p.file("echo-atlas.toml", fmt.Sprintf("home = \"home\"\n[servers.quay]\nurl = %q\n[servers.beside]\nurl = \"sqlite:beside.db\"\n", strings.Replace(url, direct, proxy.Addr, 1)))
+				proxy := testservers.Faulty(t, direct, framing, f)
+				secret := ""
+				if name == "sqlserver" {
+					secret = "password_env = \"BEACONS_PASSWORD\"\n"
+				}
+				p.file("echo-atlas.toml", fmt.Sprintf("home = \"home\"\n[servers.quay]\nurl = %q\n%s[servers.beside]\nurl = \"sqlite:beside.db\"\n", strings.Replace(url, direct, proxy.Addr, 1), secret))
 				return proxy
 			}
 			whole := through(testservers.Fault{After: math.MaxInt64})
-			p.want(0, "survey")
-			codes := map[int]int{}
+			p.want(0, "survey", "--config", "echo-atlas.toml")
+			codes, largest := map[int]int{}, int64(0)
+			rounds := testservers.Rounds(12)
 			for round := range rounds {
 				random := rand.New(rand.NewPCG(3, uint64(round)))
 				through(testservers.Fault{After: whole.Passed() * int64(round) / int64(rounds), Do: "alter", Alter: func(message []byte) []byte {
-					if len(message) > 5 { // behind the header
-						for range 1 + random.IntN(3) {
-							message[5+random.IntN(len(message)-5)] ^= byte(1 + random.IntN(255))
+					for n := range 1 + random.IntN(3) {
+						if len(message) <= framing.Header {
+							break
+						}
+						at := framing.Header + random.IntN(len(message)-framing.Header)
+						if round%3 == 1 { // an absurd length, in either order of bytes
+							copy(message[at:], [][]byte{{0, 0, 0, 0, 0xff, 0x0f, 0, 0}, {0xff, 0xff, 0xff, 0x7f}, {0x7f, 0xff, 0xff, 0xff}, {0xfe, 0xff, 0xff, 0xff, 0xff, 0x7f}}[(round/3+n)%4])
+						} else {
+							message[at] ^= byte(1 + random.IntN(255))
 						}
 					}
 					return message
 				}})
 				before := p.intact()
-				out, errs, code := p.run("survey", "--connect-timeout", "3s", "--answer-timeout", "2s")
+				cmd := exec.Command(program, "survey", "--config", "echo-atlas.toml", "--connect-timeout", "3s", "--answer-timeout", "2s")
+				cmd.Dir, cmd.Env = p.dir, p.env
+				out, _ := cmd.CombinedOutput()
+				code := cmd.ProcessState.ExitCode()
 				codes[code]++
-				if code != 0 && code != 3 || strings.Contains(out+errs, "goroutine ") {
-					t.Errorf("round %d: exit code %d\n%s%s", round, code, out, errs)
+				if code != 0 && code != 3 || strings.Contains(string(out), "goroutine ") {
+					t.Errorf("round %d: exit code %d\n%s", round, code, out)
+				}
+				if usage, ok := cmd.ProcessState.SysUsage().(*syscall.Rusage); ok {
+					largest = max(largest, usage.Maxrss>>10)
 				}
 				if p.intact() <= before {
 					t.Errorf("round %d: the server beside lost its reading", round)
 				}
 			}
-			t.Logf("exit codes %v", codes)
+			if largest > 1024 {
+				t.Errorf("a survey took %d MiB of memory", largest)
+			}
+			t.Logf("exit codes %v, at most %d MiB", codes, largest)
 		})
 	}
 }

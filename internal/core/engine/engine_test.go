@@ -79,6 +79,35 @@ func TestPasswordsStayOut(t *testing.T) {
 	}
 }
 
+// A server that sends without end is given up, and the next reading begins anew.
+func TestEndless(t *testing.T) {
+	client, server := net.Pipe()
+	defer client.Close()
+	go func() {
+		for endless := make([]byte, 1<<10); ; {
+			if _, err := server.Write(endless); err != nil {
+				return
+			}
+		}
+	}()
+	budget := NewBudget()
+	conn := Impatient(client, time.Minute, budget)
+	buffer := make([]byte, 1<<10)
+	for range 2 {
+		budget.left.Store(10 << 10)
+		read := 0
+		for {
+			n, err := conn.Read(buffer)
+			if read += n; err != nil {
+				if !errors.Is(err, ErrEndless) || read != 10<<10 {
+					t.Errorf("after %d bytes: %v", read, err)
+				}
+				break
+			}
+		}
+	}
+}
+
 // A connection on which an answer is not there in time is given up, also where bytes trickle; each question begins the
 // time anew.
 func TestImpatient(t *testing.T) {
@@ -109,7 +138,7 @@ func TestImpatient(t *testing.T) {
 			t.Fatal(err)
 		}
 		t.Cleanup(func() { conn.Close() })
-		return Impatient(conn, 300*time.Millisecond)
+		return Impatient(conn, 300*time.Millisecond, NewBudget())
 	}
 	conn := dial()
 	buffer := make([]byte, 1)

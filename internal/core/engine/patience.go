@@ -1,8 +1,10 @@
 package engine
 
 import (
+	"fmt"
 	"net"
 	"sync"
+	"sync/atomic"
 	"time"
 )
 
@@ -24,15 +26,37 @@ func (t Target) AnswerLimit() time.Duration {
 	return Patience
 }
 
+// Budget is how many bytes the sessions of one server may still send, so that an answer that does not end costs one
+// reading rather than all memory.
+type Budget struct{ left atomic.Int64 }
+
+// mostBytes is what one reading may take: some fifty times what a database of ten thousand tables needs.
+const mostBytes = 2 << 30
+
+// NewBudget returns a full budget.
+func NewBudget() *Budget {
+	b := &Budget{}
+	b.Refill()
+	return b
+}
+
+// Refill is called where a reading begins.
+func (b *Budget) Refill() { b.left.Store(mostBytes) }
+
+// ErrEndless says that a server has sent more than a reading may take.
+var ErrEndless = fmt.Errorf("the server sent more than %d MiB for one reading; it was given up", mostBytes>>20)
+
 // Impatient returns a connection whose reads fail with a timeout when an answer is not there that long after it was
-// asked for, so that a server that hangs half-way, or lets bytes trickle, holds nobody up.
-func Impatient(conn net.Conn, limit time.Duration) net.Conn {
-	return &impatientConn{Conn: conn, limit: limit}
+// asked for, so that a server that hangs half-way, or lets bytes trickle, holds nobody up; and with ErrEndless once the
+// budget is spent.
+func Impatient(conn net.Conn, limit time.Duration, budget *Budget) net.Conn {
+	return &impatientConn{Conn: conn, limit: limit, budget: budget}
 }
 
 type impatientConn struct {
 	net.Conn
-	limit time.Duration
+	limit  time.Duration
+	budget *Budget
 
 	lock  sync.Mutex
 	held  bool      // somebody else has set a deadline, which comes first
@@ -58,7 +82,11 @@ func (c *impatientConn) Read(b []byte) (int, error) {
 		}
 	}
 	c.lock.Unlock()
-	return c.Conn.Read(b)
+	n, err := c.Conn.Read(b)
+	if c.budget.left.Add(-int64(n)) < 0 {
+		return 0, ErrEndless
+	}
+	return n, err
 }
 
 func (c *impatientConn) SetDeadline(t time.Time) error {

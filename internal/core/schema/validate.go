@@ -45,6 +45,18 @@ func (o *Object) Validate() error {
 	return o.Relation.validate()
 }
 
+// Sift takes out of a reading what breaks a rule of the model, and says so in a remark for each: what a server says of one
+// object costs no other.
+func (r *Reading) Sift() {
+	r.Objects = slices.DeleteFunc(r.Objects, func(o *Object) bool {
+		err := o.Validate()
+		if err != nil {
+			r.Remarks = append(r.Remarks, Remark{State: "failed", Subject: o.ID().Qualified(), Reason: "what the server says of it makes no sense: " + err.Error()})
+		}
+		return err != nil
+	})
+}
+
 func (r *Relation) validate() error {
 	for i, k := range r.Keys {
 		if len(k.Columns) == 0 {

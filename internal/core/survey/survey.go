@@ -295,15 +295,20 @@ func (r *run) database(ctx context.Context, session engine.Server, e engine.Engi
 	r.tell(Event{Server: t.Server.Name, Database: name, Stage: "reading"})
 	var reading *schema.Reading
 	err := engine.Guarded(func() (err error) {
-		reading, err = session.Read(ctx, name)
+		if reading, err = session.Read(ctx, name); err == nil {
+			reading.Sift()
+			r.skipObjects(t.Server, reading)
+		}
 		return err
 	})()
 	if err == nil {
-		r.skipObjects(t.Server, reading)
 		r.tell(Event{Server: t.Server.Name, Database: name, Stage: "storing", Objects: len(reading.Objects)})
 		storing := time.Now()
-		res.Snapshot, res.Changes, err = r.Catalogue.Save(ctx, catalogue.Origin{
-			Server: t.Server.Name, Environment: t.Server.Environment, Family: t.Server.Family, Label: r.Label}, reading)
+		err = engine.Guarded(func() (err error) {
+			res.Snapshot, res.Changes, err = r.Catalogue.Save(ctx, catalogue.Origin{
+				Server: t.Server.Name, Environment: t.Server.Environment, Family: t.Server.Family, Label: r.Label}, reading)
+			return err
+		})()
 		if r.Log != nil {
 			r.Log.Debug("stored", "took", time.Since(storing))
 		}

@@ -2,7 +2,6 @@ package mariadb
 
 import (
 	"context"
-	"database/sql"
 	"fmt"
 	"slices"
 	"strings"
@@ -77,16 +76,16 @@ func (r *reader) addGrant(o *schema.Object, grantee, column, rights string) {
 
 // grants reads who may do what with the objects of the database.
 func (r *reader) grants(ctx context.Context) error {
-	err := r.query(ctx, tableGrantsQuery, func(row []sql.RawBytes) {
-		if o := r.tables[string(row[1])]; o != nil {
-			r.addGrant(o, string(row[0]), string(row[2]), string(row[3]))
+	err := r.query(ctx, tableGrantsQuery, func(row *engine.Row) {
+		if o := r.tables[row.Text(1)]; o != nil {
+			r.addGrant(o, row.Text(0), row.Text(2), row.Text(3))
 		}
 	})
 	if err == nil {
-		err = r.query(ctx, routineGrantsQuery, func(row []sql.RawBytes) {
+		err = r.query(ctx, routineGrantsQuery, func(row *engine.Row) {
 			for _, o := range r.code {
-				if strings.EqualFold(o.Name, string(row[1])) && o.Routine != nil && strings.EqualFold(routineWord(o.Kind), string(row[2])) {
-					r.addGrant(o, string(row[0]), "", string(row[3]))
+				if strings.EqualFold(o.Name, row.Text(1)) && o.Routine != nil && strings.EqualFold(routineWord(o.Kind), row.Text(2)) {
+					r.addGrant(o, row.Text(0), "", row.Text(3))
 				}
 			}
 		})
@@ -101,7 +100,7 @@ func (r *reader) grants(ctx context.Context) error {
 // hiddenKinds tells of the kinds that the server does not show without a right on the database.
 func (r *reader) hiddenKinds(ctx context.Context) error {
 	has := map[string]bool{}
-	if err := r.query(ctx, ownRightsQuery, func(row []sql.RawBytes) { has[string(row[0])] = true }); err != nil {
+	if err := r.query(ctx, ownRightsQuery, func(row *engine.Row) { has[row.Text(0)] = true }); err != nil {
 		return err
 	}
 	hidden := func(reason string, kinds ...schema.Kind) {
@@ -127,7 +126,7 @@ func (r *reader) hiddenKinds(ctx context.Context) error {
 func (s *server) Hidden(ctx context.Context, database string) ([]schema.Remark, error) {
 	r := &reader{s: s, database: database, reading: &schema.Reading{}}
 	open := func(q string) (bool, error) {
-		err := r.query(ctx, q, func([]sql.RawBytes) {})
+		err := r.query(ctx, q, func(*engine.Row) {})
 		if err != nil && denied(err) {
 			return false, nil
 		}
@@ -198,8 +197,8 @@ func (s *server) readServerLevel(ctx context.Context) (*schema.Reading, error) {
 
 func (r *reader) serverLevel(ctx context.Context) error {
 	databases := map[string]*schema.Object{}
-	err := r.query(ctx, allDatabasesQuery, func(row []sql.RawBytes) {
-		o := &schema.Object{Kind: schema.KindDatabase, Name: string(row[0]), Definition: "CREATE DATABASE " + quote(string(row[0])) + " CHARACTER SET " + string(row[1]) + " COLLATE " + string(row[2])}
+	err := r.query(ctx, allDatabasesQuery, func(row *engine.Row) {
+		o := &schema.Object{Kind: schema.KindDatabase, Name: row.Text(0), Definition: "CREATE DATABASE " + quote(row.Text(0)) + " CHARACTER SET " + row.Text(1) + " COLLATE " + row.Text(2)}
 		databases[o.Name] = o
 		r.reading.Objects = append(r.reading.Objects, o)
 	})
@@ -211,13 +210,13 @@ func (r *reader) serverLevel(ctx context.Context) error {
 		passable bool
 	}
 	onDatabase := map[[2]string]*rights{}
-	if err := r.query(ctx, databaseRightsQuery, func(row []sql.RawBytes) {
-		key := [2]string{string(row[1]), string(row[0])}
+	if err := r.query(ctx, databaseRightsQuery, func(row *engine.Row) {
+		key := [2]string{row.Text(1), row.Text(0)}
 		if onDatabase[key] == nil {
 			onDatabase[key] = &rights{}
 		}
-		onDatabase[key].words = append(onDatabase[key].words, string(row[2]))
-		onDatabase[key].passable = onDatabase[key].passable || string(row[3]) == "YES"
+		onDatabase[key].words = append(onDatabase[key].words, row.Text(2))
+		onDatabase[key].passable = onDatabase[key].passable || row.Text(3) == "YES"
 	}); err != nil {
 		return err
 	}
@@ -232,9 +231,9 @@ func (r *reader) serverLevel(ctx context.Context) error {
 		}
 	}
 	if !r.s.mysql {
-		if err := r.query(ctx, strayQuery, func(row []sql.RawBytes) {
-			r.reading.Objects = append(r.reading.Objects, &schema.Object{Kind: schema.KindTable, Name: "mysql." + string(row[0]), Settings: []schema.Property{{Name: schema.System, Value: "stands in the engine's database"}}})
-			r.remark("note", schema.ID{Kind: schema.KindTable, Name: "mysql." + string(row[0])}.Qualified(), "a table of a user's in the engine's own database; survey --system reads it in full")
+		if err := r.query(ctx, strayQuery, func(row *engine.Row) {
+			r.reading.Objects = append(r.reading.Objects, &schema.Object{Kind: schema.KindTable, Name: "mysql." + row.Text(0), Settings: []schema.Property{{Name: schema.System, Value: "stands in the engine's database"}}})
+			r.remark("note", schema.ID{Kind: schema.KindTable, Name: "mysql." + row.Text(0)}.Qualified(), "a table of a user's in the engine's own database; survey --system reads it in full")
 		}); err != nil {
 			return err
 		}
@@ -256,18 +255,18 @@ func (r *reader) users(ctx context.Context) error {
 		r.remark("unread", "", "users and roles of MySQL are not part of the catalogue yet")
 		return nil
 	}
-	if err := r.query(ctx, usersQuery, func(row []sql.RawBytes) {
-		name := literal(string(row[0])) + "@" + literal(string(row[1]))
-		o := &schema.Object{Kind: schema.KindRole, Name: string(row[0])}
-		if string(row[2]) == "Y" {
-			o.Definition = "CREATE ROLE " + literal(string(row[0]))
+	if err := r.query(ctx, usersQuery, func(row *engine.Row) {
+		name := literal(row.Text(0)) + "@" + literal(row.Text(1))
+		o := &schema.Object{Kind: schema.KindRole, Name: row.Text(0)}
+		if row.Text(2) == "Y" {
+			o.Definition = "CREATE ROLE " + literal(row.Text(0))
 		} else {
-			o.Signature = string(row[1])
+			o.Signature = row.Text(1)
 			o.Definition = "CREATE USER " + name
-			if plugin := string(row[4]); plugin != "" && plugin != "mysql_native_password" {
+			if plugin := row.Text(4); plugin != "" && plugin != "mysql_native_password" {
 				o.Definition += " IDENTIFIED VIA " + plugin
 			}
-			switch string(row[5]) {
+			switch row.Text(5) {
 			case "ANY":
 				o.Definition += " REQUIRE SSL"
 			case "X509":
@@ -275,7 +274,7 @@ func (r *reader) users(ctx context.Context) error {
 			}
 			var limits []string
 			for i, word := range []string{"MAX_QUERIES_PER_HOUR", "MAX_UPDATES_PER_HOUR", "MAX_CONNECTIONS_PER_HOUR", "MAX_USER_CONNECTIONS"} {
-				if n := number(row[6+i]); n > 0 {
+				if n := row.Int(6 + i); n > 0 {
 					limits = append(limits, fmt.Sprintf("%s %d", word, n))
 				}
 			}
@@ -284,20 +283,20 @@ func (r *reader) users(ctx context.Context) error {
 			}
 		}
 		users[name] = o
-		if role := string(row[3]); role != "" {
+		if role := row.Text(3); role != "" {
 			statements[name] = append(statements[name], "SET DEFAULT ROLE "+literal(role)+" FOR "+account(name))
 		}
 	}); err != nil {
 		return err
 	}
-	if err := r.query(ctx, rolesQuery, func(row []sql.RawBytes) {
-		text := "GRANT " + literal(string(row[1])) + " TO " + account(string(row[0]))
-		if string(row[2]) == "Y" {
+	if err := r.query(ctx, rolesQuery, func(row *engine.Row) {
+		text := "GRANT " + literal(row.Text(1)) + " TO " + account(row.Text(0))
+		if row.Text(2) == "Y" {
 			text += " WITH ADMIN OPTION"
 		}
-		name := string(row[0])
+		name := row.Text(0)
 		statements[name] = append([]string{text}, statements[name]...)
-		if from, to := users[name], users[literal(string(row[1]))+"@''"]; from != nil && to != nil {
+		if from, to := users[name], users[literal(row.Text(1))+"@''"]; from != nil && to != nil {
 			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.End{ID: from.ID()}, To: schema.End{ID: to.ID()}, Evidence: schema.Recorded, Reason: "member of it"})
 		}
 	}); err != nil {
@@ -305,15 +304,15 @@ func (r *reader) users(ctx context.Context) error {
 	}
 	rights := map[string][]string{}
 	passable := map[string]bool{}
-	if err := r.query(ctx, userRightsQuery, func(row []sql.RawBytes) {
-		name := string(row[0])
+	if err := r.query(ctx, userRightsQuery, func(row *engine.Row) {
+		name := row.Text(0)
 		if !strings.Contains(name, "@") {
 			name += "@''"
 		}
-		if word := string(row[1]); word != "USAGE" {
+		if word := row.Text(1); word != "USAGE" {
 			rights[name] = append(rights[name], word)
 		}
-		passable[name] = passable[name] || string(row[2]) == "YES"
+		passable[name] = passable[name] || row.Text(2) == "YES"
 	}); err != nil {
 		return err
 	}

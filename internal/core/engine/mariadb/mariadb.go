@@ -79,6 +79,7 @@ func (Engine) Database(u string) string {
 
 type server struct {
 	url     string
+	budget  *engine.Budget
 	config  *mysql.Config
 	named   string
 	db      *sql.DB
@@ -112,15 +113,16 @@ func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, er
 	} else if t.Trusted { // the file is bound to no host
 		config.Passwd = passwordFromFile()
 	}
+	budget := engine.NewBudget()
 	config.DialFunc = func(ctx context.Context, network, address string) (net.Conn, error) {
 		var dialer net.Dialer
 		conn, err := dialer.DialContext(ctx, network, address)
 		if err != nil {
 			return nil, err
 		}
-		return engine.Impatient(conn, t.ReadLimit()), nil
+		return engine.Impatient(conn, t.ReadLimit(), budget), nil
 	}
-	s := &server{url: t.URL, system: t.System, config: config, named: e.Database(t.URL)}
+	s := &server{url: t.URL, budget: budget, system: t.System, config: config, named: e.Database(t.URL)}
 	connector, err := mysql.NewConnector(config)
 	if err != nil {
 		return nil, s.explain(err)

@@ -2,11 +2,9 @@ package mariadb
 
 import (
 	"context"
-	"database/sql"
 	"errors"
 	"fmt"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 
@@ -65,19 +63,24 @@ type index struct {
 	parts          []schema.KeyPart
 }
 
+func newReader(s *server, database string) *reader {
+	return &reader{
+		s: s, database: database, tables: map[string]*schema.Object{}, kinds: map[string]string{}, indexes: map[[2]string]*index{},
+		foreign: map[[2]string]*schema.ForeignKey{}, words: map[string]string{}, partitioned: map[string]bool{}, overlaps: map[[2]string]string{},
+		reading: &schema.Reading{Engine: "mariadb", Version: s.info.Version, Database: database, User: s.info.User, Taken: time.Now().UTC()},
+	}
+}
+
 // Read reads a database. MariaDB has no consistent view of its catalogue: where definitions changed
 // meanwhile, all is read again.
 func (s *server) Read(ctx context.Context, database string) (*schema.Reading, error) {
+	s.budget.Refill()
 	if database == engine.ServerLevel {
 		return s.readServerLevel(ctx)
 	}
 	const attempts = 4
 	for attempt := 1; ; attempt++ {
-		r := &reader{
-			s: s, database: database, tables: map[string]*schema.Object{}, kinds: map[string]string{}, indexes: map[[2]string]*index{},
-			foreign: map[[2]string]*schema.ForeignKey{}, words: map[string]string{}, partitioned: map[string]bool{}, overlaps: map[[2]string]string{},
-			reading: &schema.Reading{Engine: "mariadb", Version: s.info.Version, Database: database, User: s.info.User, Taken: time.Now().UTC()},
-		}
+		r := newReader(s, database)
 		changed, err := r.read(ctx)
 		if err != nil {
 			return nil, fmt.Errorf("reading database %s of %s: %w", database, engine.WithoutPassword(s.url), err)
@@ -97,7 +100,7 @@ func (r *reader) remark(state, subject, reason string) {
 }
 
 // query runs a catalogue query and calls each for every row; null is nil.
-func (r *reader) query(ctx context.Context, q string, each func(row []sql.RawBytes)) error {
+func (r *reader) query(ctx context.Context, q string, each func(row *engine.Row)) error {
 	hidden, algorithm := "'NO'", "'UNDEFINED'"
 	switch {
 	case r.s.mysql:
@@ -123,8 +126,8 @@ func (r *reader) word(b []byte) string {
 
 func (r *reader) read(ctx context.Context) (changed bool, err error) {
 	found := false
-	if err := r.query(ctx, schemaQuery, func(row []sql.RawBytes) {
-		found, r.charset, r.collate = true, string(row[0]), string(row[1])
+	if err := r.query(ctx, schemaQuery, func(row *engine.Row) {
+		found, r.charset, r.collate = true, row.Text(0), row.Text(1)
 	}); err != nil {
 		return false, err
 	}
@@ -142,7 +145,7 @@ func (r *reader) read(ctx context.Context) (changed bool, err error) {
 	both.Go(engine.Guarded(func() error {
 		for _, j := range []struct {
 			sql  string
-			each func([]sql.RawBytes)
+			each func(*engine.Row)
 		}{{indexesQuery, r.index}, {referencesQuery, r.reference}, {keyColumnsQuery, r.keyColumn}, {viewsQuery, r.view}, {triggersQuery, r.trigger}, {eventsQuery, r.event}} {
 			if err := r.query(inner, j.sql, j.each); err != nil {
 				return err
@@ -178,7 +181,7 @@ func (r *reader) read(ctx context.Context) (changed bool, err error) {
 	r.assemble()
 	r.codeNeeds()
 	var after []string
-	if err := r.query(ctx, stampQuery, func(row []sql.RawBytes) { after = append(after, stampOf(row[0], row[1], row[2])) }); err != nil {
+	if err := r.query(ctx, stampQuery, func(row *engine.Row) { after = append(after, stampOf(row.Bytes(0), row.Bytes(1), row.Bytes(2))) }); err != nil {
 		return false, err
 	}
 	slices.Sort(after)
@@ -189,23 +192,15 @@ func stampOf(name, typ, created []byte) string {
 	return string(name) + "\x00" + string(typ) + "\x00" + string(created)
 }
 
-func number(b []byte) int64 {
-	n, err := strconv.ParseInt(string(b), 10, 64)
-	if err != nil {
-		return -1
-	}
-	return n
-}
-
-func (r *reader) table(row []sql.RawBytes) {
-	name, typ := string(row[0]), string(row[1])
-	r.stamp = append(r.stamp, stampOf(row[0], row[1], row[10]))
+func (r *reader) table(row *engine.Row) {
+	name, typ := row.Text(0), row.Text(1)
+	r.stamp = append(r.stamp, stampOf(row.Bytes(0), row.Bytes(1), row.Bytes(10)))
 	r.kinds[name] = typ
 	o := &schema.Object{Kind: schema.KindTable, Name: name, Relation: &schema.Relation{}}
 	switch typ {
 	case "VIEW":
 		o.Kind = schema.KindView
-		if said := string(row[9]); said != "VIEW" && said != "" {
+		if said := row.Text(9); said != "VIEW" && said != "" {
 			said = strings.ReplaceAll(said, "'"+r.database+".", "'")
 			switch {
 			case strings.Contains(said, " denied to user "): // sound, but not for this user
@@ -220,24 +215,28 @@ func (r *reader) table(row []sql.RawBytes) {
 	case "SEQUENCE":
 		o.Kind, o.Relation, o.Sequence = schema.KindSequence, nil, &schema.Sequence{}
 	case "BASE TABLE", "SYSTEM VERSIONED":
-		o.Comment = string(row[9])
+		o.Comment = row.Text(9)
 		set := func(name, value string) {
 			if value != "" {
 				o.Settings = append(o.Settings, schema.Property{Name: name, Value: value})
 			}
 		}
-		set("collation", string(row[8]))
-		set("engine", string(row[2]))
-		options := string(row[7])
+		set("collation", row.Text(8))
+		set("engine", row.Text(2))
+		options := row.Text(7)
 		if i := strings.Index(options, "partitioned"); i >= 0 {
 			r.partitioned[name] = true
 			options = strings.Replace(options, "partitioned", "", 1)
 		}
-		if string(row[2]) == "Aria" { // is so by itself
+		if row.Text(2) == "Aria" { // is so by itself
 			options = strings.Replace(options, "transactional=1", "", 1)
 		}
 		set("options", strings.Join(strings.Fields(options), " "))
-		r.reading.Measures = append(r.reading.Measures, schema.Measure{ID: o.ID(), Rows: number(row[4]), Bytes: max(0, number(row[5])) + max(0, number(row[6]))})
+		rows := int64(-1)
+		if !row.Null(4) {
+			rows = row.Int(4)
+		}
+		r.reading.Measures = append(r.reading.Measures, schema.Measure{ID: o.ID(), Rows: rows, Bytes: max(0, row.Int(5)) + max(0, row.Int(6))})
 	default:
 		return
 	}
@@ -245,17 +244,17 @@ func (r *reader) table(row []sql.RawBytes) {
 }
 
 // column runs beside the other queries and touches columns alone.
-func (r *reader) column(row []sql.RawBytes) {
-	o := r.tables[string(row[0])]
+func (r *reader) column(row *engine.Row) {
+	o := r.tables[row.Text(0)]
 	if o == nil || o.Relation == nil {
 		return
 	}
-	c := schema.Column{Name: r.word(row[2]), Type: r.word(row[3]), NotNull: string(row[4]) == "NO", Comment: string(row[9])}
-	if row[5] != nil {
-		c.Default = r.word(row[5])
+	c := schema.Column{Name: r.word(row.Bytes(2)), Type: r.word(row.Bytes(3)), NotNull: row.Text(4) == "NO", Comment: row.Text(9)}
+	if !row.Null(5) {
+		c.Default = r.word(row.Bytes(5))
 	}
-	extra := strings.ToLower(string(row[6]))
-	if r.s.mysql && row[5] != nil && !strings.Contains(extra, "default_generated") {
+	extra := strings.ToLower(row.Text(6))
+	if r.s.mysql && !row.Null(5) && !strings.Contains(extra, "default_generated") {
 		c.Default = mysqlDefault(c.Type, c.Default)
 	}
 	switch {
@@ -267,8 +266,8 @@ func (r *reader) column(row []sql.RawBytes) {
 		r.remark("note", schema.ID{Kind: schema.KindTable, Name: o.Name}.Qualified(),
 			"the default of "+schema.QuotePart(c.Name)+" holds bytes that the server's catalogue shows as ?")
 	}
-	if len(row[10]) > 0 {
-		c.Generated = &schema.Generated{Expression: string(row[10]), Stored: strings.Contains(extra, "stored")}
+	if len(row.Bytes(10)) > 0 {
+		c.Generated = &schema.Generated{Expression: row.Text(10), Stored: strings.Contains(extra, "stored")}
 		c.Default = ""
 	}
 	if strings.Contains(extra, "auto_increment") {
@@ -278,9 +277,9 @@ func (r *reader) column(row []sql.RawBytes) {
 	if table == "" {
 		table = r.collate
 	}
-	if collation := string(row[8]); collation != "" && collation != table && o.Kind == schema.KindTable {
-		c.Collation = r.word(row[8])
-		c.Settings = append(c.Settings, schema.Property{Name: "character set", Value: r.word(row[7])})
+	if collation := row.Text(8); collation != "" && collation != table && o.Kind == schema.KindTable {
+		c.Collation = r.word(row.Bytes(8))
+		c.Settings = append(c.Settings, schema.Property{Name: "character set", Value: r.word(row.Bytes(7))})
 	}
 	if strings.Contains(extra, "without system versioning") {
 		c.Settings = append(c.Settings, schema.Property{Name: "system versioning", Value: "without"})
@@ -292,7 +291,10 @@ func (r *reader) column(row []sql.RawBytes) {
 		update, _, _ = strings.Cut(update, ", ")
 		c.Settings = append(c.Settings, schema.Property{Name: "on update", Value: update})
 	}
-	position := int(number(row[1]))
+	position, ok := row.Position(1)
+	if !ok {
+		return
+	}
 	for len(o.Relation.Columns) < position {
 		o.Relation.Columns = append(o.Relation.Columns, schema.Column{})
 	}
@@ -312,19 +314,22 @@ func mysqlDefault(typ, value string) string {
 	return literal(value)
 }
 
-func (r *reader) index(row []sql.RawBytes) {
-	key := [2]string{r.word(row[0]), r.word(row[1])}
+func (r *reader) index(row *engine.Row) {
+	key := [2]string{r.word(row.Bytes(0)), r.word(row.Bytes(1))}
 	x := r.indexes[key]
 	if x == nil {
-		x = &index{unique: string(row[2]) == "0", typ: r.word(row[7]), comment: string(row[8]), hidden: string(row[9]) == "YES"}
+		x = &index{unique: row.Text(2) == "0", typ: r.word(row.Bytes(7)), comment: row.Text(8), hidden: row.Text(9) == "YES"}
 		r.indexes[key] = x
 		r.order = append(r.order, key)
 	}
-	part := schema.KeyPart{Column: r.word(row[4]), Descending: string(row[5]) == "D"}
-	if n := number(row[6]); n > 0 && x.typ != "SPATIAL" {
+	part := schema.KeyPart{Column: r.word(row.Bytes(4)), Descending: row.Text(5) == "D"}
+	if n := row.Int(6); n > 0 && x.typ != "SPATIAL" {
 		part.Length = int(n)
 	}
-	at := int(number(row[3]))
+	at, ok := row.Position(3)
+	if !ok {
+		return
+	}
 	for len(x.parts) < at {
 		x.parts = append(x.parts, schema.KeyPart{})
 	}
@@ -333,33 +338,36 @@ func (r *reader) index(row []sql.RawBytes) {
 
 var actions = map[string]string{"CASCADE": "cascade", "SET NULL": "set null", "SET DEFAULT": "set default", "NO ACTION": "no action"}
 
-func (r *reader) reference(row []sql.RawBytes) {
-	f := &schema.ForeignKey{Name: string(row[0]), RefTable: r.word(row[2]), OnUpdate: actions[string(row[3])], OnDelete: actions[string(row[4])]}
-	if other := string(row[5]); other != r.database {
+func (r *reader) reference(row *engine.Row) {
+	f := &schema.ForeignKey{Name: row.Text(0), RefTable: r.word(row.Bytes(2)), OnUpdate: actions[row.Text(3)], OnDelete: actions[row.Text(4)]}
+	if other := row.Text(5); other != r.database {
 		f.RefSchema = other
 	}
-	r.foreign[[2]string{string(row[1]), f.Name}] = f
+	r.foreign[[2]string{row.Text(1), f.Name}] = f
 }
 
-func (r *reader) keyColumn(row []sql.RawBytes) {
-	f := r.foreign[[2]string{string(row[1]), string(row[0])}]
+func (r *reader) keyColumn(row *engine.Row) {
+	f := r.foreign[[2]string{row.Text(1), row.Text(0)}]
 	if f == nil {
 		return
 	}
-	at := int(number(row[2]))
+	at, ok := row.Position(2)
+	if !ok {
+		return
+	}
 	for len(f.Columns) < at {
 		f.Columns, f.RefColumns = append(f.Columns, ""), append(f.RefColumns, "")
 	}
-	f.Columns[at-1], f.RefColumns[at-1] = r.word(row[3]), r.word(row[4])
+	f.Columns[at-1], f.RefColumns[at-1] = r.word(row.Bytes(3)), r.word(row.Bytes(4))
 }
 
-func (r *reader) check(row []sql.RawBytes) {
-	o := r.tables[string(row[1])]
+func (r *reader) check(row *engine.Row) {
+	o := r.tables[row.Text(1)]
 	if o == nil || o.Relation == nil {
 		return
 	}
-	c := schema.Check{Name: string(row[0]), Expression: string(row[3])}
-	if string(row[2]) == "Column" {
+	c := schema.Check{Name: row.Text(0), Expression: row.Text(3)}
+	if row.Text(2) == "Column" {
 		c.Column, c.Name = c.Name, ""
 	}
 	o.Relation.Checks = append(o.Relation.Checks, c)
@@ -369,34 +377,34 @@ func (r *reader) own(text string) string {
 	return sqltext.Requalify(text, rules(), func(q string) (string, bool) { return "", q == r.database })
 }
 
-func (r *reader) view(row []sql.RawBytes) {
-	o := r.tables[string(row[0])]
+func (r *reader) view(row *engine.Row) {
+	o := r.tables[row.Text(0)]
 	if o == nil || o.Relation == nil {
 		return
 	}
-	o.Relation.Query = r.own(string(row[1]))
+	o.Relation.Query = r.own(row.Text(1))
 	if o.Relation.Query == "" {
 		r.remark("hidden", o.ID().Qualified(), fmt.Sprintf("the user %s lacks the right SHOW VIEW, so its query is not known", r.s.info.User))
 	}
 	for _, p := range []struct {
 		name, usual string
 		value       []byte
-	}{{"algorithm", "UNDEFINED", row[5]}, {"check option", "NONE", row[2]}, {"security", "DEFINER", row[4]}} {
+	}{{"algorithm", "UNDEFINED", row.Bytes(5)}, {"check option", "NONE", row.Bytes(2)}, {"security", "DEFINER", row.Bytes(4)}} {
 		if v := string(p.value); v != p.usual && v != "" {
 			o.Settings = append(o.Settings, schema.Property{Name: p.name, Value: strings.ToLower(v)})
 		}
 	}
-	if client, connection := string(row[6]), string(row[7]); client != "utf8mb4" || connection != "utf8mb4_general_ci" {
+	if client, connection := row.Text(6), row.Text(7); client != "utf8mb4" || connection != "utf8mb4_general_ci" {
 		o.Settings = append(o.Settings, schema.Property{Name: "character set client", Value: client}, schema.Property{Name: "collation connection", Value: connection})
 	}
-	o.Owner = string(row[3])
+	o.Owner = row.Text(3)
 }
 
-func (r *reader) trigger(row []sql.RawBytes) {
-	t := &schema.Trigger{Table: string(row[2]), Timing: strings.ToLower(string(row[5])), Events: []string{strings.ToLower(string(row[1]))}, Level: "row", Body: string(row[4])}
-	o := &schema.Object{Kind: schema.KindTrigger, Name: string(row[0]), Trigger: t, Owner: string(row[7])}
-	o.Settings = []schema.Property{{Name: "character set client", Value: string(row[8])}, {Name: "collation connection", Value: string(row[9])},
-		{Name: "order", Value: string(row[3])}, {Name: "sql mode", Value: string(row[6])}}
+func (r *reader) trigger(row *engine.Row) {
+	t := &schema.Trigger{Table: row.Text(2), Timing: strings.ToLower(row.Text(5)), Events: []string{strings.ToLower(row.Text(1))}, Level: "row", Body: row.Text(4)}
+	o := &schema.Object{Kind: schema.KindTrigger, Name: row.Text(0), Trigger: t, Owner: row.Text(7)}
+	o.Settings = []schema.Property{{Name: "character set client", Value: row.Text(8)}, {Name: "collation connection", Value: row.Text(9)},
+		{Name: "order", Value: row.Text(3)}, {Name: "sql mode", Value: row.Text(6)}}
 	r.reading.Objects = append(r.reading.Objects, o)
 }
 

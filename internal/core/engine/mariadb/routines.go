@@ -2,7 +2,6 @@ package mariadb
 
 import (
 	"context"
-	"database/sql"
 	"errors"
 	"fmt"
 	"strings"
@@ -48,27 +47,27 @@ func (r *reader) routines(ctx context.Context) error {
 	return err
 }
 
-func (r *reader) routine(row []sql.RawBytes) {
-	typ, name := strings.ToUpper(string(row[0])), string(row[1])
-	mode := string(row[10])
-	o := &schema.Object{Name: name, Owner: string(row[9]), Comment: string(row[5]), Routine: &schema.Routine{Language: "SQL"}, Settings: session(mode, string(row[11]), string(row[12]))}
+func (r *reader) routine(row *engine.Row) {
+	typ, name := strings.ToUpper(row.Text(0)), row.Text(1)
+	mode := row.Text(10)
+	o := &schema.Object{Name: name, Owner: row.Text(9), Comment: row.Text(5), Routine: &schema.Routine{Language: "SQL"}, Settings: session(mode, row.Text(11), row.Text(12))}
 	var b strings.Builder
 	b.WriteString(typ + " " + quote(name))
 	switch typ {
 	case "FUNCTION":
 		o.Kind = schema.KindFunction
-		if string(row[14]) == "GROUP" {
+		if row.Text(14) == "GROUP" {
 			o.Kind = schema.KindAggregate
 		}
-		o.Routine.Returns = string(row[3])
+		o.Routine.Returns = row.Text(3)
 		word := " RETURNS "
 		if strings.Contains(mode, "ORACLE") {
 			word = " RETURN "
 		}
-		b.WriteString("(" + string(row[2]) + ")" + word + string(row[3]))
+		b.WriteString("(" + row.Text(2) + ")" + word + row.Text(3))
 	case "PROCEDURE":
 		o.Kind = schema.KindProcedure
-		b.WriteString("(" + string(row[2]) + ")")
+		b.WriteString("(" + row.Text(2) + ")")
 	case "PACKAGE":
 		o.Kind = schema.KindPackage
 	case "PACKAGE BODY":
@@ -77,55 +76,55 @@ func (r *reader) routine(row []sql.RawBytes) {
 		r.remark("unread", name, "the server calls it a "+strings.ToLower(typ)+", which is not known here")
 		return
 	}
-	if access := strings.ReplaceAll(string(row[7]), "_", " "); access != "CONTAINS SQL" && o.Kind != schema.KindPackage && o.Kind != schema.KindPackageBody {
+	if access := strings.ReplaceAll(row.Text(7), "_", " "); access != "CONTAINS SQL" && o.Kind != schema.KindPackage && o.Kind != schema.KindPackageBody {
 		b.WriteString("\n    " + access)
 	}
-	if string(row[6]) == "YES" {
+	if row.Text(6) == "YES" {
 		b.WriteString("\n    DETERMINISTIC")
 	}
-	if string(row[8]) != "DEFINER" {
-		b.WriteString("\n    SQL SECURITY " + string(row[8]))
+	if row.Text(8) != "DEFINER" {
+		b.WriteString("\n    SQL SECURITY " + row.Text(8))
 	}
-	if row[4] == nil {
+	if row.Null(4) {
 		r.remark("hidden", o.ID().Qualified(), fmt.Sprintf("the user %s lacks the right SELECT on mysql.proc, or SHOW ROUTINE, so its text is not known", r.s.info.User))
 	} else {
-		o.Routine.Definition = r.own(b.String()) + "\n" + r.own(string(row[4]))
+		o.Routine.Definition = r.own(b.String()) + "\n" + r.own(row.Text(4))
 	}
 	r.code = append(r.code, o)
 	r.reading.Objects = append(r.reading.Objects, o)
 }
 
-func (r *reader) event(row []sql.RawBytes) {
-	o := &schema.Object{Kind: schema.KindEvent, Name: string(row[0]), Owner: string(row[1]), Comment: string(row[13]), Settings: session(string(row[8]), string(row[14]), string(row[15]))}
-	if zone := string(row[2]); zone != "SYSTEM" {
+func (r *reader) event(row *engine.Row) {
+	o := &schema.Object{Kind: schema.KindEvent, Name: row.Text(0), Owner: row.Text(1), Comment: row.Text(13), Settings: session(row.Text(8), row.Text(14), row.Text(15))}
+	if zone := row.Text(2); zone != "SYSTEM" {
 		o.Settings = append(o.Settings, schema.Property{Name: "time zone", Value: zone})
 	}
 	var b strings.Builder
-	if string(row[4]) == "ONE TIME" {
-		b.WriteString("AT " + literal(string(row[5])))
+	if row.Text(4) == "ONE TIME" {
+		b.WriteString("AT " + literal(row.Text(5)))
 	} else {
-		value := string(row[6])
+		value := row.Text(6)
 		if strings.ContainsAny(value, ":- .") {
 			value = literal(strings.Trim(value, "'"))
 		}
-		b.WriteString("EVERY " + value + " " + string(row[7]))
-		if row[9] != nil {
-			b.WriteString(" STARTS " + literal(string(row[9])))
+		b.WriteString("EVERY " + value + " " + row.Text(7))
+		if !row.Null(9) {
+			b.WriteString(" STARTS " + literal(row.Text(9)))
 		}
-		if row[10] != nil {
-			b.WriteString(" ENDS " + literal(string(row[10])))
+		if !row.Null(10) {
+			b.WriteString(" ENDS " + literal(row.Text(10)))
 		}
 	}
-	b.WriteString(" ON COMPLETION " + string(row[12]))
-	switch string(row[11]) {
+	b.WriteString(" ON COMPLETION " + row.Text(12))
+	switch row.Text(11) {
 	case "DISABLED":
 		b.WriteString(" DISABLE")
 		o.Settings = append(o.Settings, schema.Property{Name: "fires", Value: "disable"})
 	case "SLAVESIDE_DISABLED":
 		b.WriteString(" DISABLE ON SLAVE")
 	}
-	o.Definition = b.String() + "\nDO " + r.own(string(row[3]))
-	if row[3] == nil {
+	o.Definition = b.String() + "\nDO " + r.own(row.Text(3))
+	if row.Null(3) {
 		r.remark("hidden", o.ID().Qualified(), fmt.Sprintf("the user %s lacks the right EVENT, so its text is not known", r.s.info.User))
 		o.Definition = ""
 	}

@@ -435,7 +435,10 @@ func insertSorted[T any](list []T, item T, order func(a, b T) int) []T {
 }
 
 func (r *reader) indexBody(c *class, x *index) *schema.Index {
-	body := &schema.Index{Table: r.classes[x.relation].name, Unique: x.unique}
+	body := &schema.Index{Unique: x.unique}
+	if on := r.classes[x.relation]; on != nil {
+		body.Table = on.name
+	}
 	if method := r.methods[c.method].name; method != "btree" {
 		body.Method = method
 	}

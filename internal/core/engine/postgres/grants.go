@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 
+	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -151,27 +152,27 @@ func grantsOf(acl, initial []aclItem, owner, column string) []schema.Grant {
 	return all
 }
 
-func (r *reader) grant(row [][]byte) error {
-	owner := r.roles[oid(row[4])]
-	ownerHas, everybodyHas := usual(letter(row[3]), r.server.version)
+func (r *reader) grant(row *engine.Row) error {
+	owner := r.roles[row.Unsigned(4)]
+	ownerHas, everybodyHas := usual(row.Letter(3), r.server.version)
 	initial := []aclItem{{grantee: owner, letters: ownerHas}, {letters: everybodyHas}}
-	if len(row[6]) > 0 {
-		initial = parseACL(string(row[6]))
+	if len(row.Bytes(6)) > 0 {
+		initial = parseACL(row.Text(6))
 	}
-	at := [2]uint32{oid(row[0]), oid(row[1])}
-	r.grants[at] = append(r.grants[at], grantsOf(parseACL(string(row[5])), initial, owner, string(row[2]))...)
+	at := [2]uint32{row.Unsigned(0), row.Unsigned(1)}
+	r.grants[at] = append(r.grants[at], grantsOf(parseACL(row.Text(5)), initial, owner, row.Text(2))...)
 	return nil
 }
 
-func (r *reader) defaultRight(row [][]byte) error {
-	d := defaultRights{oid: oid(row[0]), role: string(row[1]), schema: string(row[2]), kind: letter(row[3])}
+func (r *reader) defaultRight(row *engine.Row) error {
+	d := defaultRights{oid: row.Unsigned(0), role: row.Text(1), schema: row.Text(2), kind: row.Letter(3)}
 	var initial []aclItem
 	if d.schema == "" { // within a schema the list only adds
 		kind := map[byte]byte{'r': 'r', 'S': 'S', 'f': 'X', 'T': 'U', 'n': 'n'}[d.kind]
 		ownerHas, everybodyHas := usual(kind, r.server.version)
 		initial = []aclItem{{grantee: d.role, letters: ownerHas}, {letters: everybodyHas}}
 	}
-	d.rights = grantsOf(parseACL(string(row[4])), initial, d.role, "")
+	d.rights = grantsOf(parseACL(row.Text(4)), initial, d.role, "")
 	r.defaultRights = append(r.defaultRights, d)
 	return nil
 }

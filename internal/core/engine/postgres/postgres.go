@@ -55,6 +55,7 @@ const largest = 256 << 20
 
 type server struct {
 	target  engine.Target
+	budget  *engine.Budget
 	config  *pgconn.Config // without a database
 	named   string         // the database that the URL names, "" for all
 	conn    *pgconn.PgConn // to the first database
@@ -115,20 +116,20 @@ func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, er
 	for name, value := range settings(t.AnswerLimit()) {
 		config.RuntimeParams[name] = value
 	}
-	dial := config.DialFunc
+	dial, budget := config.DialFunc, engine.NewBudget()
 	config.DialFunc = func(ctx context.Context, network, address string) (net.Conn, error) {
 		conn, err := dial(ctx, network, address)
 		if err != nil {
 			return nil, err
 		}
-		return engine.Impatient(conn, t.ReadLimit()), nil
+		return engine.Impatient(conn, t.ReadLimit(), budget), nil
 	}
 	config.BuildFrontend = func(r io.Reader, w io.Writer) *pgproto3.Frontend {
 		f := pgproto3.NewFrontend(r, w)
 		f.SetMaxBodyLen(largest)
 		return f
 	}
-	s := &server{target: t, config: config, named: e.Database(t.URL), log: t.Log}
+	s := &server{target: t, budget: budget, config: config, named: e.Database(t.URL), log: t.Log}
 	if s.log == nil {
 		s.log = slog.New(slog.NewTextHandler(io.Discard, nil))
 	}
@@ -201,9 +202,9 @@ func (s *server) open(ctx context.Context, database string) (*pgconn.PgConn, err
 func (s *server) greet(ctx context.Context) error {
 	var name, version, super, reads string
 	err := query(ctx, s.conn, `SELECT current_user, current_setting('server_version_num'), current_setting('server_version'),
-  (SELECT rolsuper FROM pg_roles WHERE rolname = current_user)::text, current_setting('transaction_read_only')`, func(row [][]byte) error {
-		s.version, _ = strconv.Atoi(string(row[1]))
-		name, version, super, reads = string(row[0]), string(row[2]), string(row[3]), string(row[4])
+  (SELECT rolsuper FROM pg_roles WHERE rolname = current_user)::text, current_setting('transaction_read_only')`, func(row *engine.Row) error {
+		s.version, _ = strconv.Atoi(row.Text(1))
+		name, version, super, reads = row.Text(0), row.Text(2), row.Text(3), row.Text(4)
 		return nil
 	})
 	if err != nil {
@@ -241,12 +242,12 @@ func (s *server) Databases(ctx context.Context) ([]string, []schema.Remark, erro
 	var names []string
 	var remarks []schema.Remark
 	err := query(ctx, s.conn, `SELECT datname, has_database_privilege(datname, 'CONNECT'), datallowconn
-FROM pg_database WHERE NOT datistemplate ORDER BY datname`, func(row [][]byte) error {
-		name := string(row[0])
+FROM pg_database WHERE NOT datistemplate ORDER BY datname`, func(row *engine.Row) error {
+		name := row.Text(0)
 		switch {
-		case string(row[2]) != "t":
+		case row.Text(2) != "t":
 			remarks = append(remarks, schema.Remark{State: "hidden", Subject: name, Reason: "the database takes no connections (datallowconn is off)"})
-		case string(row[1]) != "t":
+		case row.Text(1) != "t":
 			remarks = append(remarks, schema.Remark{State: "hidden", Subject: name,
 				Reason: fmt.Sprintf("the user %s lacks the right CONNECT on the database", s.info.User)})
 		default:
@@ -262,16 +263,20 @@ FROM pg_database WHERE NOT datistemplate ORDER BY datname`, func(row [][]byte) e
 
 // query runs a statement and calls each for every row; the values are only valid during the call, nil
 // for null.
-func query(ctx context.Context, conn *pgconn.PgConn, sql string, each func(row [][]byte) error, args ...string) error {
+func query(ctx context.Context, conn *pgconn.PgConn, sql string, each func(row *engine.Row) error, args ...string) error {
 	values := make([][]byte, len(args))
 	for i, a := range args {
 		values[i] = []byte(a)
 	}
 	result := conn.ExecParams(ctx, sql, values, nil, nil, nil)
 	var failed error
+	var row engine.Row
 	for result.NextRow() {
 		if failed == nil {
-			failed = each(result.Values())
+			row.Set(result.Values())
+			if failed = each(&row); failed == nil {
+				failed = row.Check(sql)
+			}
 		}
 	}
 	if _, err := result.Close(); err != nil {

@@ -20,6 +20,7 @@ import (
 // Read reads a database on two connections that share one exported snapshot; definitions follow in
 // short transactions of their own, since the functions that print them take locks.
 func (s *server) Read(ctx context.Context, database string) (*schema.Reading, error) {
+	s.budget.Refill()
 	if database == engine.ServerLevel {
 		return s.readServerLevel(ctx)
 	}
@@ -67,7 +68,7 @@ func (r *reader) readAll(ctx context.Context, first, second *pgconn.PgConn) erro
 		return r.finish(ctx, first)
 	}
 	var shared string
-	if err := query(ctx, first, `SELECT pg_export_snapshot()`, func(row [][]byte) error { shared = string(row[0]); return nil }); err != nil {
+	if err := query(ctx, first, `SELECT pg_export_snapshot()`, func(row *engine.Row) error { shared = row.Text(0); return nil }); err != nil {
 		return err
 	}
 	if err := exec(ctx, second, begin+`; SET TRANSACTION SNAPSHOT '`+shared+`'`); err != nil {
@@ -152,7 +153,7 @@ func (r *reader) others(ctx context.Context, conn *pgconn.PgConn) error {
 
 type job struct {
 	sql  string
-	each func(row [][]byte) error
+	each func(row *engine.Row) error
 }
 
 func run(ctx context.Context, log *slog.Logger, conn *pgconn.PgConn, jobs []job) error {
@@ -183,7 +184,7 @@ const batch = 100
 type textJob struct {
 	sql  string
 	oids []uint32
-	each func(row [][]byte) error
+	each func(row *engine.Row) error
 	what string
 }
 

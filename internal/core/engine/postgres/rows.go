@@ -12,6 +12,7 @@ import (
 
 	"github.com/jackc/pgx/v5/pgconn"
 
+	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -250,38 +251,6 @@ func (r *reader) versioned(sql string) string {
 	return strings.NewReplacer("DELSETCOLS", deleteColumns, "NULLSNOTDISTINCT", nulls, "PARENTLESS", parentless, "COMPRESSION", compression, "COMPRESSED", compressed).Replace(sql)
 }
 
-func number(b []byte) int64 {
-	n, _ := strconv.ParseInt(string(b), 10, 64)
-	return n
-}
-
-func oid(b []byte) uint32 {
-	n := uint32(0)
-	for _, c := range b {
-		n = n*10 + uint32(c-'0')
-	}
-	return n
-}
-
-func truth(b []byte) bool { return len(b) == 1 && b[0] == 't' }
-
-func letter(b []byte) byte {
-	if len(b) == 0 {
-		return 0
-	}
-	return b[0]
-}
-
-// numbers reads an int2vector ("1 2") or an array ("{1,2}").
-func numbers(b []byte) []int {
-	fields := strings.FieldsFunc(string(b), func(r rune) bool { return r == ' ' || r == ',' || r == '{' || r == '}' })
-	list := make([]int, len(fields))
-	for i, f := range fields {
-		list[i], _ = strconv.Atoi(f)
-	}
-	return list
-}
-
 func arrayOf(oids []uint32) string {
 	b := []byte{'{'}
 	for i, o := range oids {
@@ -293,61 +262,61 @@ func arrayOf(oids []uint32) string {
 	return string(append(b, '}'))
 }
 
-func (r *reader) role(row [][]byte) error {
-	r.roles[oid(row[0])] = string(row[1])
+func (r *reader) role(row *engine.Row) error {
+	r.roles[row.Unsigned(0)] = row.Text(1)
 	return nil
 }
 
-func (r *reader) member(row [][]byte) error {
-	r.members[[2]uint32{oid(row[0]), oid(row[1])}] = oid(row[2])
+func (r *reader) member(row *engine.Row) error {
+	r.members[[2]uint32{row.Unsigned(0), row.Unsigned(1)}] = row.Unsigned(2)
 	return nil
 }
 
-func (r *reader) namespace(row [][]byte) error {
-	r.namespaces = append(r.namespaces, namespace{oid: oid(row[0]), name: string(row[1]), owner: oid(row[2])})
+func (r *reader) namespace(row *engine.Row) error {
+	r.namespaces = append(r.namespaces, namespace{oid: row.Unsigned(0), name: row.Text(1), owner: row.Unsigned(2)})
 	return nil
 }
 
-func (r *reader) opclass(row [][]byte) error {
-	r.opclasses[oid(row[0])] = named{string(row[1]), string(row[2]), truth(row[3])}
+func (r *reader) opclass(row *engine.Row) error {
+	r.opclasses[row.Unsigned(0)] = named{row.Text(1), row.Text(2), row.Truth(3)}
 	return nil
 }
 
-func (r *reader) collation(row [][]byte) error {
-	r.collations[oid(row[0])] = named{string(row[1]), string(row[2]), false}
+func (r *reader) collation(row *engine.Row) error {
+	r.collations[row.Unsigned(0)] = named{row.Text(1), row.Text(2), false}
 	return nil
 }
 
-func (r *reader) method(row [][]byte) error {
-	r.methods[oid(row[0])] = named{name: string(row[1])}
+func (r *reader) method(row *engine.Row) error {
+	r.methods[row.Unsigned(0)] = named{name: row.Text(1)}
 	return nil
 }
 
-func (r *reader) class(row [][]byte) error {
+func (r *reader) class(row *engine.Row) error {
 	c := &class{
-		oid: oid(row[0]), schema: string(row[1]), name: string(row[2]), kind: letter(row[3]), owner: oid(row[4]), rows: number(row[5]),
-		pages: number(row[6]), method: oid(row[7]), persistence: letter(row[8]), partition: truth(row[9]), options: string(row[10]),
+		oid: row.Unsigned(0), schema: row.Text(1), name: row.Text(2), kind: row.Letter(3), owner: row.Unsigned(4), rows: row.Int(5),
+		pages: row.Int(6), method: row.Unsigned(7), persistence: row.Letter(8), partition: row.Truth(9), options: row.Text(10),
 	}
 	r.classes[c.oid] = c
 	r.classOrder = append(r.classOrder, c)
 	return nil
 }
 
-func (r *reader) attribute(row [][]byte) error {
+func (r *reader) attribute(row *engine.Row) error {
 	a := attribute{
-		number: int(number(row[1])), typ: typeKey{oid(row[3]), int32(number(row[4]))}, notNull: truth(row[5]),
-		identity: letter(row[6]), generated: letter(row[7]), collation: oid(row[8]), storage: letter(row[9]),
+		number: int(row.Int(1)), typ: typeKey{row.Unsigned(3), int32(row.Int(4))}, notNull: row.Truth(5),
+		identity: row.Letter(6), generated: row.Letter(7), collation: row.Unsigned(8), storage: row.Letter(9),
 	}
-	name, ok := r.words[string(row[2])]
+	name, ok := r.words[row.Text(2)]
 	if !ok {
-		name = string(row[2])
+		name = row.Text(2)
 		r.words[name] = name
 	}
 	a.name = name
 	if _, ok := r.types[a.typ]; !ok {
 		r.types[a.typ] = typeInfo{}
 	}
-	relation := oid(row[0])
+	relation := row.Unsigned(0)
 	r.attributes[relation] = append(r.attributes[relation], a)
 	return nil
 }
@@ -364,29 +333,29 @@ func (r *reader) typeArrays() (types, mods string) {
 	return "{" + strings.Join(oids, ",") + "}", "{" + strings.Join(modifiers, ",") + "}"
 }
 
-func (r *reader) typeName(row [][]byte) error {
-	r.types[typeKey{oid(row[0]), int32(number(row[1]))}] = typeInfo{string(row[2]), oid(row[3]), letter(row[4])}
+func (r *reader) typeName(row *engine.Row) error {
+	r.types[typeKey{row.Unsigned(0), int32(row.Int(1))}] = typeInfo{row.Text(2), row.Unsigned(3), row.Letter(4)}
 	return nil
 }
 
-func (r *reader) columnDefault(row [][]byte) error {
-	text := string(row[1])
-	list := numbers(row[0])
+func (r *reader) columnDefault(row *engine.Row) error {
+	text := row.Text(1)
+	list := row.Ints(0)
 	for ; len(list) >= 3; list = list[3:] {
 		r.defaults[[2]uint32{uint32(list[1]), uint32(list[2])}] = columnValue{uint32(list[0]), text}
-		if row[1] == nil {
+		if row.Null(1) {
 			r.unprinted = append(r.unprinted, uint32(list[0]))
 		}
 	}
 	return nil
 }
 
-func (r *reader) constraint(row [][]byte) error {
+func (r *reader) constraint(row *engine.Row) error {
 	c := constraint{
-		oid: oid(row[0]), relation: oid(row[1]), name: string(row[2]), kind: letter(row[3]), columns: numbers(row[4]), foreign: oid(row[5]),
-		foreignColumns: numbers(row[6]), onUpdate: letter(row[7]), onDelete: letter(row[8]), match: letter(row[9]), deferrable: truth(row[10]),
-		deferred: truth(row[11]), validated: truth(row[12]), index: oid(row[13]), noInherit: truth(row[14]), setColumns: numbers(row[15]),
-		local: truth(row[16]), parent: oid(row[17]),
+		oid: row.Unsigned(0), relation: row.Unsigned(1), name: row.Text(2), kind: row.Letter(3), columns: row.Ints(4), foreign: row.Unsigned(5),
+		foreignColumns: row.Ints(6), onUpdate: row.Letter(7), onDelete: row.Letter(8), match: row.Letter(9), deferrable: row.Truth(10),
+		deferred: row.Truth(11), validated: row.Truth(12), index: row.Unsigned(13), noInherit: row.Truth(14), setColumns: row.Ints(15),
+		local: row.Truth(16), parent: row.Unsigned(17),
 	}
 	if c.kind == 'c' {
 		r.checkOids = append(r.checkOids, c.oid)
@@ -398,19 +367,24 @@ func (r *reader) constraint(row [][]byte) error {
 	return nil
 }
 
-func (r *reader) index(row [][]byte) error {
-	r.indexes[oid(row[0])] = &index{
-		relation: oid(row[1]), unique: truth(row[2]), columns: numbers(row[3]), options: numbers(row[4]), classes: numbers(row[5]),
-		collations: numbers(row[6]), keyColumns: int(number(row[7])), partial: truth(row[8]), expressions: truth(row[9]), valid: truth(row[10]),
-		nullsNotDistinct: truth(row[11]), clustered: truth(row[12]),
+func (r *reader) index(row *engine.Row) error {
+	x := &index{
+		relation: row.Unsigned(1), unique: row.Truth(2), columns: row.Ints(3), options: row.Ints(4), classes: row.Ints(5),
+		collations: row.Ints(6), keyColumns: int(row.Int(7)), partial: row.Truth(8), expressions: row.Truth(9), valid: row.Truth(10),
+		nullsNotDistinct: row.Truth(11), clustered: row.Truth(12),
 	}
+	if n := x.keyColumns; n < 0 || n > min(len(x.columns), len(x.options), len(x.classes), len(x.collations)) {
+		row.Fault(7, "counts more columns than there are")
+		return nil
+	}
+	r.indexes[row.Unsigned(0)] = x
 	return nil
 }
 
 // sequence keeps only what differs from what the server would choose itself for the type.
-func (r *reader) sequence(row [][]byte) error {
-	s := &schema.Sequence{Type: string(row[1]), Cycle: truth(row[7])}
-	increment := number(row[3])
+func (r *reader) sequence(row *engine.Row) error {
+	s := &schema.Sequence{Type: row.Text(1), Cycle: row.Truth(7)}
+	increment := row.Int(3)
 	low, high := "-9223372036854775808", "9223372036854775807"
 	switch s.Type {
 	case "smallint":
@@ -422,45 +396,45 @@ func (r *reader) sequence(row [][]byte) error {
 	if increment < 0 {
 		usualMin, usualMax = low, "-1"
 	}
-	usualStart := string(row[4])
+	usualStart := row.Text(4)
 	if increment < 0 {
-		usualStart = string(row[5])
+		usualStart = row.Text(5)
 	}
 	set := func(field *string, value []byte, usual string) {
 		if string(value) != usual {
 			*field = string(value)
 		}
 	}
-	set(&s.Start, row[2], usualStart)
-	set(&s.Increment, row[3], "1")
-	set(&s.Min, row[4], usualMin)
-	set(&s.Max, row[5], usualMax)
-	set(&s.Cache, row[6], "1")
-	r.sequences[oid(row[0])] = s
+	set(&s.Start, row.Bytes(2), usualStart)
+	set(&s.Increment, row.Bytes(3), "1")
+	set(&s.Min, row.Bytes(4), usualMin)
+	set(&s.Max, row.Bytes(5), usualMax)
+	set(&s.Cache, row.Bytes(6), "1")
+	r.sequences[row.Unsigned(0)] = s
 	return nil
 }
 
-func (r *reader) sequenceOwner(row [][]byte) error {
-	owner := sequenceOwner{oid(row[1]), int(number(row[2])), letter(row[3])}
-	r.owned[oid(row[0])] = owner
+func (r *reader) sequenceOwner(row *engine.Row) error {
+	owner := sequenceOwner{row.Unsigned(1), int(row.Int(2)), row.Letter(3)}
+	r.owned[row.Unsigned(0)] = owner
 	if owner.kind == 'i' {
-		r.identities[[2]int{int(owner.table), owner.column}] = oid(row[0])
+		r.identities[[2]int{int(owner.table), owner.column}] = row.Unsigned(0)
 	}
 	return nil
 }
 
-func (r *reader) comment(row [][]byte) error {
-	r.comments[comment{oid(row[0]), oid(row[1]), int(number(row[2]))}] = string(row[3])
+func (r *reader) comment(row *engine.Row) error {
+	r.comments[comment{row.Unsigned(0), row.Unsigned(1), int(row.Int(2))}] = row.Text(3)
 	return nil
 }
 
-func (r *reader) need(row [][]byte) error {
-	r.recorded = append(r.recorded, dependency{oid(row[0]), oid(row[1]), oid(row[3]), truth(row[2]), oid(row[4]), oid(row[5]), oid(row[6])})
+func (r *reader) need(row *engine.Row) error {
+	r.recorded = append(r.recorded, dependency{row.Unsigned(0), row.Unsigned(1), row.Unsigned(3), row.Truth(2), row.Unsigned(4), row.Unsigned(5), row.Unsigned(6)})
 	return nil
 }
 
-func (r *reader) typeOf(row [][]byte) error {
-	r.typesOf[oid(row[0])] = [2]uint32{oid(row[1]), oid(row[2])}
+func (r *reader) typeOf(row *engine.Row) error {
+	r.typesOf[row.Unsigned(0)] = [2]uint32{row.Unsigned(1), row.Unsigned(2)}
 	return nil
 }
 
@@ -496,71 +470,71 @@ func pairs(list []string) []schema.Property {
 	return all
 }
 
-func (r *reader) relationExtra(row [][]byte) error {
-	all, err := listed(row[1])
-	r.relationExtras[oid(row[0])] = append(r.relationExtras[oid(row[0])], all...)
+func (r *reader) relationExtra(row *engine.Row) error {
+	all, err := listed(row.Bytes(1))
+	r.relationExtras[row.Unsigned(0)] = append(r.relationExtras[row.Unsigned(0)], all...)
 	return err
 }
 
-func (r *reader) columnExtra(row [][]byte) error {
-	all, err := listed(row[2])
+func (r *reader) columnExtra(row *engine.Row) error {
+	all, err := listed(row.Bytes(2))
 	if err != nil {
 		return err
 	}
 	if all != nil {
-		r.columnExtras[[2]uint32{oid(row[0]), oid(row[1])}] = all
+		r.columnExtras[[2]uint32{row.Unsigned(0), row.Unsigned(1)}] = all
 	}
-	if row[4] != nil {
-		at := [2]uint32{pgClass, oid(row[0])}
-		r.grants[at] = append(r.grants[at], grantsOf(parseACL(string(row[4])), nil, "", string(row[3]))...)
+	if !row.Null(4) {
+		at := [2]uint32{pgClass, row.Unsigned(0)}
+		r.grants[at] = append(r.grants[at], grantsOf(parseACL(row.Text(4)), nil, "", row.Text(3))...)
 	}
 	return nil
 }
 
-func (r *reader) foreignTable(row [][]byte) error {
-	all, err := listed(row[2])
+func (r *reader) foreignTable(row *engine.Row) error {
+	all, err := listed(row.Bytes(2))
 	if err != nil {
 		return err
 	}
-	all = append(all, schema.Property{Name: "server", Value: string(row[1])})
-	r.relationExtras[oid(row[0])] = append(r.relationExtras[oid(row[0])], all...)
+	all = append(all, schema.Property{Name: "server", Value: row.Text(1)})
+	r.relationExtras[row.Unsigned(0)] = append(r.relationExtras[row.Unsigned(0)], all...)
 	return nil
 }
 
-func (r *reader) store(row [][]byte) error {
-	r.stores[oid(row[0])] = number(row[1])
+func (r *reader) store(row *engine.Row) error {
+	r.stores[row.Unsigned(0)] = row.Int(1)
 	return nil
 }
 
-func (r *reader) parent(row [][]byte) error {
-	child := oid(row[0])
-	if kind := letter(row[3]); kind == 'i' || kind == 'I' {
-		r.indexParents[child] = oid(row[1])
+func (r *reader) parent(row *engine.Row) error {
+	child := row.Unsigned(0)
+	if kind := row.Letter(3); kind == 'i' || kind == 'I' {
+		r.indexParents[child] = row.Unsigned(1)
 		return nil
 	}
-	r.parents[child] = append(r.parents[child], parent{oid(row[1]), string(row[2])})
+	r.parents[child] = append(r.parents[child], parent{row.Unsigned(1), row.Text(2)})
 	return nil
 }
 
 // tailRows returns the function that takes the rows of a kind.
-func (r *reader) tailRows(t tail) func(row [][]byte) error {
-	return func(row [][]byte) error {
+func (r *reader) tailRows(t tail) func(row *engine.Row) error {
+	return func(row *engine.Row) error {
 		r.tails = append(r.tails, tailRow{
-			kind: t.kind, class: t.class, oid: oid(row[0]), schema: string(row[1]), relation: oid(row[2]), name: string(row[3]), signature: string(row[4]),
-			owner: oid(row[5]), definition: string(row[6]), settings: properties(row[7]),
+			kind: t.kind, class: t.class, oid: row.Unsigned(0), schema: row.Text(1), relation: row.Unsigned(2), name: row.Text(3), signature: row.Text(4),
+			owner: row.Unsigned(5), definition: row.Text(6), settings: properties(row.Bytes(7)),
 		})
 		return nil
 	}
 }
 
-func (r *reader) routine(row [][]byte) error {
-	r.routines = append(r.routines, routine{oid: oid(row[0]), schema: string(row[1]), name: string(row[2]), kind: letter(row[3]), owner: oid(row[4]),
-		language: string(row[5]), arguments: string(row[6]), result: string(row[7])})
+func (r *reader) routine(row *engine.Row) error {
+	r.routines = append(r.routines, routine{oid: row.Unsigned(0), schema: row.Text(1), name: row.Text(2), kind: row.Letter(3), owner: row.Unsigned(4),
+		language: row.Text(5), arguments: row.Text(6), result: row.Text(7)})
 	return nil
 }
 
-func (r *reader) trigger(row [][]byte) error {
-	r.triggers = append(r.triggers, trigger{oid: oid(row[0]), relation: oid(row[1]), name: string(row[2]), typ: int(number(row[3])), enabled: letter(row[4]), columns: numbers(row[5])})
+func (r *reader) trigger(row *engine.Row) error {
+	r.triggers = append(r.triggers, trigger{oid: row.Unsigned(0), relation: row.Unsigned(1), name: row.Text(2), typ: int(row.Int(3)), enabled: row.Letter(4), columns: row.Ints(5)})
 	return nil
 }
 
@@ -627,23 +601,23 @@ func (r *reader) partitionedOids() []uint32 {
 }
 
 // text keeps a definition that was printed.
-func (r *reader) text(row [][]byte) error {
+func (r *reader) text(row *engine.Row) error {
 	r.textLock.Lock()
 	defer r.textLock.Unlock()
-	r.printed[oid(row[0])] = string(row[1])
+	r.printed[row.Unsigned(0)] = row.Text(1)
 	return nil
 }
 
-func (r *reader) indexText(row [][]byte) error {
+func (r *reader) indexText(row *engine.Row) error {
 	r.textLock.Lock()
 	defer r.textLock.Unlock()
 	var expressions []string
-	if len(row[2]) > 0 {
-		if err := json.Unmarshal(row[2], &expressions); err != nil {
+	if len(row.Bytes(2)) > 0 {
+		if err := json.Unmarshal(row.Bytes(2), &expressions); err != nil {
 			return fmt.Errorf("reading the expressions of an index: %w", err)
 		}
 	}
-	r.indexDef[oid(row[0])] = indexTexts{string(row[1]), expressions}
+	r.indexDef[row.Unsigned(0)] = indexTexts{row.Text(1), expressions}
 	return nil
 }
 

@@ -70,11 +70,11 @@ func (r *reader) serverRows(ctx context.Context, conn *pgconn.PgConn) error {
 		sql  string
 		acl  byte
 	}{{schema.KindRole, serverRolesQuery, 0}, {schema.KindDatabase, serverDatabasesQuery, 'D'}, {schema.KindTablespace, serverTablespacesQuery, 'T'}} {
-		err := query(ctx, conn, k.sql, func(row [][]byte) error {
-			o := &schema.Object{Kind: k.kind, Name: string(row[0]), Owner: r.roles[oid(row[1])], Definition: string(row[2]), Comment: string(row[4])}
-			if len(row[3]) > 0 {
+		err := query(ctx, conn, k.sql, func(row *engine.Row) error {
+			o := &schema.Object{Kind: k.kind, Name: row.Text(0), Owner: r.roles[row.Unsigned(1)], Definition: row.Text(2), Comment: row.Text(4)}
+			if len(row.Bytes(3)) > 0 {
 				ownerHas, everybodyHas := usual(k.acl, r.server.version)
-				o.Grants = grantsOf(parseACL(string(row[3])), []aclItem{{grantee: o.Owner, letters: ownerHas}, {letters: everybodyHas}}, o.Owner, "")
+				o.Grants = grantsOf(parseACL(row.Text(3)), []aclItem{{grantee: o.Owner, letters: ownerHas}, {letters: everybodyHas}}, o.Owner, "")
 			}
 			r.reading.Objects = append(r.reading.Objects, o)
 			return nil
@@ -84,11 +84,11 @@ func (r *reader) serverRows(ctx context.Context, conn *pgconn.PgConn) error {
 		}
 	}
 	slices.SortFunc(r.reading.Objects, func(a, b *schema.Object) int { return strings.Compare(a.Name, b.Name) })
-	return query(ctx, conn, serverMembersQuery, func(row [][]byte) error {
+	return query(ctx, conn, serverMembersQuery, func(row *engine.Row) error {
 		end := func(name []byte) schema.End {
 			return schema.End{ID: schema.ID{Kind: schema.KindRole, Name: string(name)}}
 		}
-		r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: end(row[0]), To: end(row[1]), Evidence: schema.Recorded, Reason: "member of it"})
+		r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: end(row.Bytes(0)), To: end(row.Bytes(1)), Evidence: schema.Recorded, Reason: "member of it"})
 		return nil
 	})
 }

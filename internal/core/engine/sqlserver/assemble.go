@@ -1,10 +1,10 @@
 package sqlserver
 
 import (
-	"database/sql"
 	"slices"
 	"strings"
 
+	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -20,7 +20,7 @@ func (r *reader) assemble() {
 	}
 	for _, k := range r.keys {
 		o, x := r.made[k.table], r.indexes[at{k.table, k.index}]
-		if o == nil || x == nil {
+		if o == nil || o.Relation == nil || x == nil {
 			continue
 		}
 		key := schema.Key{Name: k.name, Primary: k.primary, Columns: x.parts, Settings: x.properties()}
@@ -36,7 +36,7 @@ func (r *reader) assemble() {
 		o.Relation.Keys = append(o.Relation.Keys, key)
 	}
 	for id, f := range r.foreign {
-		if o := r.made[r.foreignOf[id]]; o != nil {
+		if o := r.made[r.foreignOf[id]]; o != nil && o.Relation != nil {
 			o.Relation.ForeignKeys = append(o.Relation.ForeignKeys, *f)
 		}
 	}
@@ -168,8 +168,8 @@ func (r *reader) text(o *schema.Object, id int) {
 }
 
 // property keeps MS_Description as the comment, and others beside.
-func (r *reader) property(row []sql.NullString) {
-	class, major, minor, name, value := number(row[0]), number(row[1]), number(row[2]), row[3].String, row[4].String
+func (r *reader) property(row *engine.Row) {
+	class, major, minor, name, value := int(row.Int(0)), int(row.Int(1)), int(row.Int(2)), row.Text(3), row.Text(4)
 	r.comments = append(r.comments, func() {
 		var o *schema.Object
 		switch class {
@@ -207,9 +207,9 @@ func (r *reader) find(kind schema.Kind, name string) *schema.Object {
 }
 
 // permission keeps a right; one that is denied is kept as revoked.
-func (r *reader) permission(row []sql.NullString) {
-	class, major, minor := number(row[0]), number(row[1]), number(row[2])
-	grantee, right, state := row[3].String, row[4].String, strings.TrimSpace(row[5].String)
+func (r *reader) permission(row *engine.Row) {
+	class, major, minor := int(row.Int(0)), int(row.Int(1)), int(row.Int(2))
+	grantee, right, state := row.Text(3), row.Text(4), strings.TrimSpace(row.Text(5))
 	r.comments = append(r.comments, func() {
 		var o *schema.Object
 		switch class {
@@ -248,20 +248,20 @@ func (r *reader) permission(row []sql.NullString) {
 }
 
 // need adds a dependency that the server records.
-func (r *reader) need(row []sql.NullString) {
-	id := number(row[0])
+func (r *reader) need(row *engine.Row) {
+	id := int(row.Int(0))
 	if table, ok := r.checks[id]; ok {
 		id = table
 	}
-	target, minor := number(row[4]), number(row[5])
-	elsewhere := row[7].String != "" || row[8].String != ""
-	name := strings.Trim(row[2].String+"."+row[3].String, ".")
+	target, minor := int(row.Int(4)), int(row.Int(5))
+	elsewhere := row.Text(7) != "" || row.Text(8) != ""
+	name := strings.Trim(row.Text(2)+"."+row.Text(3), ".")
 	r.comments = append(r.comments, func() {
 		from, to := r.made[id], r.made[target]
 		switch {
 		case from == nil || from == to:
 			return
-		case to == nil && target == 0 && !elsewhere && !truth(row[6]):
+		case to == nil && target == 0 && !elsewhere && !row.Truth(6):
 			r.remark("note", from.ID().Qualified(), "it mentions "+name+", which does not exist")
 			return
 		case to == nil:
@@ -281,29 +281,29 @@ func (r *reader) serverJobs() []job {
 		r.reading.Objects = append(r.reading.Objects, &schema.Object{Kind: kind, Name: name, Signature: signature, Definition: definition})
 	}
 	return []job{
-		{allDatabasesQuery, func(row []sql.NullString) {
-			switch name := row[0].String; name {
+		{allDatabasesQuery, func(row *engine.Row) {
+			switch name := row.Text(0); name {
 			case "master", "model", "msdb", "tempdb":
 			default:
 				text := "CREATE DATABASE " + quote(name)
-				if row[1].String != "" {
-					text += " COLLATE " + row[1].String
+				if row.Text(1) != "" {
+					text += " COLLATE " + row.Text(1)
 				}
-				add(schema.KindDatabase, name, "", text+";\nALTER DATABASE "+quote(name)+" SET COMPATIBILITY_LEVEL = "+row[2].String)
+				add(schema.KindDatabase, name, "", text+";\nALTER DATABASE "+quote(name)+" SET COMPATIBILITY_LEVEL = "+row.Text(2))
 			}
 		}},
-		{linkedQuery, func(row []sql.NullString) {
-			text := "EXEC sys.sp_addlinkedserver @server = " + literal(row[0].String) + ", @srvproduct = " + literal(row[1].String)
+		{linkedQuery, func(row *engine.Row) {
+			text := "EXEC sys.sp_addlinkedserver @server = " + literal(row.Text(0)) + ", @srvproduct = " + literal(row.Text(1))
 			for i, name := range []string{"@provider", "@datasrc", "@catalog"} {
-				if value := row[i+2].String; value != "" {
+				if value := row.Text(i + 2); value != "" {
 					text += ", " + name + " = " + literal(value)
 				}
 			}
-			add(schema.KindLinkedServer, row[0].String, "", text)
+			add(schema.KindLinkedServer, row.Text(0), "", text)
 		}},
-		{loginsQuery, func(row []sql.NullString) {
-			name := row[0].String
-			switch strings.TrimSpace(row[1].String) {
+		{loginsQuery, func(row *engine.Row) {
+			name := row.Text(0)
+			switch strings.TrimSpace(row.Text(1)) {
 			case "R":
 				add(schema.KindRole, name, "", "CREATE SERVER ROLE "+quote(name))
 			case "S":

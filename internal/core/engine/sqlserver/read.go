@@ -2,10 +2,8 @@ package sqlserver
 
 import (
 	"context"
-	"database/sql"
 	"fmt"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 
@@ -89,21 +87,21 @@ type module struct {
 
 type job struct {
 	sql  string
-	each func(row []sql.NullString)
+	each func(row *engine.Row)
 }
 
-func number(v sql.NullString) int {
-	n, err := strconv.Atoi(v.String)
-	if err != nil {
-		return 0
+func newReader(s *server, database string) *reader {
+	return &reader{
+		s: s, reading: &schema.Reading{Engine: "sqlserver", Version: s.info.Version, Database: database, User: s.info.User, Taken: time.Now().UTC()},
+		schemas: map[int]string{}, principals: map[int]string{}, objects: map[int]*object{}, types: map[int]dataType{}, made: map[int]*schema.Object{}, columns: map[int][]*column{}, named: map[at]*column{},
+		indexes: map[at]*index{}, foreign: map[int]*schema.ForeignKey{}, foreignOf: map[int]int{}, checks: map[int]int{}, modules: map[int]module{}, tableTypes: map[int]int{},
+		functions: map[int]*schema.Object{}, schemes: map[int]*schema.Object{}, options: map[int][]schema.Property{}, triggers: map[int]*schema.Object{},
 	}
-	return n
 }
-
-func truth(v sql.NullString) bool { return v.String == "1" || v.String == "true" }
 
 // Read reads a database.
 func (s *server) Read(ctx context.Context, database string) (*schema.Reading, error) {
+	s.budget.Refill()
 	db := s.db
 	if database != s.named && database != engine.ServerLevel {
 		var err error
@@ -112,12 +110,7 @@ func (s *server) Read(ctx context.Context, database string) (*schema.Reading, er
 		}
 		defer db.Close()
 	}
-	r := &reader{
-		s: s, reading: &schema.Reading{Engine: "sqlserver", Version: s.info.Version, Database: database, User: s.info.User, Taken: time.Now().UTC()},
-		schemas: map[int]string{}, principals: map[int]string{}, objects: map[int]*object{}, types: map[int]dataType{}, made: map[int]*schema.Object{}, columns: map[int][]*column{}, named: map[at]*column{},
-		indexes: map[at]*index{}, foreign: map[int]*schema.ForeignKey{}, foreignOf: map[int]int{}, checks: map[int]int{}, modules: map[int]module{}, tableTypes: map[int]int{},
-		functions: map[int]*schema.Object{}, schemes: map[int]*schema.Object{}, options: map[int][]schema.Property{}, triggers: map[int]*schema.Object{},
-	}
+	r := newReader(s, database)
 	jobs := r.jobs()
 	if database == engine.ServerLevel {
 		jobs = r.serverJobs()
@@ -158,18 +151,18 @@ func (r *reader) jobs() []job {
 	}
 }
 
-func (r *reader) principal(row []sql.NullString) {
-	id, name := number(row[0]), row[1].String
+func (r *reader) principal(row *engine.Row) {
+	id, name := int(row.Int(0)), row.Text(1)
 	r.principals[id] = name
-	if id > 4 && !truth(row[5]) {
+	if id > 4 && !row.Truth(5) {
 		o := &schema.Object{Kind: schema.KindRole, Name: name}
-		switch row[2].String {
+		switch row.Text(2) {
 		case "R":
 			o.Definition = "CREATE ROLE " + quote(name)
 		default:
 			o.Signature = "user"
 			o.Definition = "CREATE USER " + quote(name)
-			if home := row[3].String; home != "" {
+			if home := row.Text(3); home != "" {
 				o.Definition += " WITH DEFAULT_SCHEMA = " + quote(home)
 			}
 		}
@@ -177,8 +170,8 @@ func (r *reader) principal(row []sql.NullString) {
 	}
 }
 
-func (r *reader) member(row []sql.NullString) {
-	role, member := r.principals[number(row[0])], r.principals[number(row[1])]
+func (r *reader) member(row *engine.Row) {
+	role, member := r.principals[int(row.Int(0))], r.principals[int(row.Int(1))]
 	for _, o := range r.reading.Objects {
 		if o.Kind == schema.KindRole && o.Name == member {
 			o.Definition += ";\nALTER ROLE " + quote(role) + " ADD MEMBER " + quote(member)
@@ -187,19 +180,19 @@ func (r *reader) member(row []sql.NullString) {
 	}
 }
 
-func (r *reader) schema(row []sql.NullString) {
-	name := row[1].String
-	r.schemas[number(row[0])] = name
+func (r *reader) schema(row *engine.Row) {
+	name := row.Text(1)
+	r.schemas[int(row.Int(0))] = name
 	switch {
 	case name == "sys" || name == "INFORMATION_SCHEMA" || name == "guest" || strings.HasPrefix(name, "db_"):
 		return
 	}
-	r.reading.Objects = append(r.reading.Objects, &schema.Object{Kind: schema.KindSchema, Name: name, Owner: row[2].String})
+	r.reading.Objects = append(r.reading.Objects, &schema.Object{Kind: schema.KindSchema, Name: name, Owner: row.Text(2)})
 }
 
-func (r *reader) dataType(row []sql.NullString) {
-	t := dataType{row[1].String, number(row[2]), number(row[3]), number(row[4]), number(row[5]), number(row[6]), truth(row[7]), truth(row[8]), truth(row[9])}
-	r.types[number(row[0])] = t
+func (r *reader) dataType(row *engine.Row) {
+	t := dataType{row.Text(1), int(row.Int(2)), int(row.Int(3)), int(row.Int(4)), int(row.Int(5)), int(row.Int(6)), row.Truth(7), row.Truth(8), row.Truth(9)}
+	r.types[int(row.Int(0))] = t
 	if t.userMade && !t.isTable {
 		null := " NOT NULL"
 		if t.nullable {
@@ -243,9 +236,9 @@ func (r *reader) typeText(id, length, precision, scale int) string {
 	return t.name
 }
 
-func (r *reader) object(row []sql.NullString) {
-	id := number(row[0])
-	x := &object{schema: number(row[1]), name: row[2].String, kind: strings.TrimSpace(row[3].String), parent: number(row[4])}
+func (r *reader) object(row *engine.Row) {
+	id := int(row.Int(0))
+	x := &object{schema: int(row.Int(1)), name: row.Text(2), kind: strings.TrimSpace(row.Text(3)), parent: int(row.Int(4))}
 	if x.kind == "TR" {
 		return // read on its own
 	}
@@ -274,160 +267,160 @@ func (r *reader) object(row []sql.NullString) {
 	r.made[id] = o
 }
 
-func (r *reader) tableType(row []sql.NullString) {
-	if o := r.made[number(row[0])]; o != nil {
-		o.Name, o.Schema = row[2].String, r.schemas[number(row[3])]
+func (r *reader) tableType(row *engine.Row) {
+	if o := r.made[int(row.Int(0))]; o != nil {
+		o.Name, o.Schema = row.Text(2), r.schemas[int(row.Int(3))]
 	}
 }
 
-func (r *reader) column(row []sql.NullString) {
-	table := number(row[0])
+func (r *reader) column(row *engine.Row) {
+	table := int(row.Int(0))
 	c := &column{Column: schema.Column{
-		Name: row[2].String, Type: r.typeText(number(row[3]), number(row[4]), number(row[5]), number(row[6])), NotNull: !truth(row[8]), Collation: row[7].String,
-	}, computed: truth(row[11])}
+		Name: row.Text(2), Type: r.typeText(int(row.Int(3)), int(row.Int(4)), int(row.Int(5)), int(row.Int(6))), NotNull: !row.Truth(8), Collation: row.Text(7),
+	}, computed: row.Truth(11)}
 	set := func(condition bool, name, value string) {
 		if condition {
 			c.Settings = append(c.Settings, schema.Property{Name: name, Value: value})
 		}
 	}
-	switch number(row[13]) {
+	switch int(row.Int(13)) {
 	case 1:
 		set(true, "generated always", "row start")
 	case 2:
 		set(true, "generated always", "row end")
 	}
-	set(truth(row[14]), "hidden", "yes")
-	set(truth(row[9]), "rowguidcol", "yes")
-	set(truth(row[12]), "sparse", "yes")
+	set(row.Truth(14), "hidden", "yes")
+	set(row.Truth(9), "rowguidcol", "yes")
+	set(row.Truth(12), "sparse", "yes")
 	r.columns[table] = append(r.columns[table], c)
-	r.named[at{table, number(row[1])}] = c
+	r.named[at{table, int(row.Int(1))}] = c
 }
 
-func (r *reader) identity(row []sql.NullString) {
-	if c := r.named[at{number(row[0]), number(row[1])}]; c != nil {
-		c.Identity = &schema.Identity{Mode: "identity", Sequence: &schema.Sequence{Start: row[2].String, Increment: row[3].String}}
-		if truth(row[4]) {
+func (r *reader) identity(row *engine.Row) {
+	if c := r.named[at{int(row.Int(0)), int(row.Int(1))}]; c != nil {
+		c.Identity = &schema.Identity{Mode: "identity", Sequence: &schema.Sequence{Start: row.Text(2), Increment: row.Text(3)}}
+		if row.Truth(4) {
 			c.Settings = append(c.Settings, schema.Property{Name: "not for replication", Value: "yes"})
 		}
 	}
 }
 
-func (r *reader) computed(row []sql.NullString) {
-	if c := r.named[at{number(row[0]), number(row[1])}]; c != nil {
-		c.Generated = &schema.Generated{Expression: row[2].String, Stored: truth(row[3])}
+func (r *reader) computed(row *engine.Row) {
+	if c := r.named[at{int(row.Int(0)), int(row.Int(1))}]; c != nil {
+		c.Generated = &schema.Generated{Expression: row.Text(2), Stored: row.Truth(3)}
 	}
 }
 
-func (r *reader) mask(row []sql.NullString) {
-	if c := r.named[at{number(row[0]), number(row[1])}]; c != nil {
-		c.Settings = append(c.Settings, schema.Property{Name: "masked", Value: row[2].String})
+func (r *reader) mask(row *engine.Row) {
+	if c := r.named[at{int(row.Int(0)), int(row.Int(1))}]; c != nil {
+		c.Settings = append(c.Settings, schema.Property{Name: "masked", Value: row.Text(2)})
 	}
 }
 
-func (r *reader) columnDefault(row []sql.NullString) {
-	if c := r.named[at{number(row[0]), number(row[1])}]; c != nil {
-		c.Default = row[3].String
-		if !truth(row[4]) { // a name of its own
-			c.Settings = append(c.Settings, schema.Property{Name: "default name", Value: row[2].String})
+func (r *reader) columnDefault(row *engine.Row) {
+	if c := r.named[at{int(row.Int(0)), int(row.Int(1))}]; c != nil {
+		c.Default = row.Text(3)
+		if !row.Truth(4) { // a name of its own
+			c.Settings = append(c.Settings, schema.Property{Name: "default name", Value: row.Text(2)})
 		}
 	}
 }
 
-func (r *reader) index(row []sql.NullString) {
-	if truth(row[15]) {
+func (r *reader) index(row *engine.Row) {
+	if row.Truth(15) {
 		return // hypothetical
 	}
-	id := at{number(row[0]), number(row[1])}
+	id := at{int(row.Int(0)), int(row.Int(1))}
 	x := &index{
-		name: row[2].String, typ: number(row[3]), unique: truth(row[4]), space: row[5].String, spaceType: strings.TrimSpace(row[6].String), ignoreDup: truth(row[7]), primary: truth(row[8]),
-		constraint: truth(row[9]), fill: number(row[10]), padded: truth(row[11]), disabled: truth(row[12]),
+		name: row.Text(2), typ: int(row.Int(3)), unique: row.Truth(4), space: row.Text(5), spaceType: strings.TrimSpace(row.Text(6)), ignoreDup: row.Truth(7), primary: row.Truth(8),
+		constraint: row.Truth(9), fill: int(row.Int(10)), padded: row.Truth(11), disabled: row.Truth(12),
 	}
-	if truth(row[13]) {
-		x.filter = row[14].String
+	if row.Truth(13) {
+		x.filter = row.Text(14)
 	}
 	x.method = map[int]string{1: "clustered", 3: "xml", 4: "spatial", 5: "clustered columnstore", 6: "columnstore", 7: "hash"}[x.typ]
 	r.indexes[id] = x
 	r.indexOrder = append(r.indexOrder, id)
 }
 
-func (r *reader) indexColumn(row []sql.NullString) {
-	table := number(row[0])
-	x, c := r.indexes[at{table, number(row[1])}], r.named[at{table, number(row[2])}]
+func (r *reader) indexColumn(row *engine.Row) {
+	table := int(row.Int(0))
+	x, c := r.indexes[at{table, int(row.Int(1))}], r.named[at{table, int(row.Int(2))}]
 	if x == nil || c == nil {
 		return
 	}
-	if number(row[6]) > 0 {
+	if int(row.Int(6)) > 0 {
 		x.partitionedBy = c.Name
 	}
 	switch {
-	case truth(row[5]):
+	case row.Truth(5):
 		x.include = append(x.include, c.Name)
-	case number(row[3]) > 0:
-		x.parts = append(x.parts, schema.KeyPart{Column: c.Name, Descending: truth(row[4])})
+	case int(row.Int(3)) > 0:
+		x.parts = append(x.parts, schema.KeyPart{Column: c.Name, Descending: row.Truth(4)})
 	}
 }
 
-func (r *reader) hashIndex(row []sql.NullString) {
-	if x := r.indexes[at{number(row[0]), number(row[1])}]; x != nil {
-		x.settings = append(x.settings, schema.Property{Name: "bucket count", Value: row[2].String})
+func (r *reader) hashIndex(row *engine.Row) {
+	if x := r.indexes[at{int(row.Int(0)), int(row.Int(1))}]; x != nil {
+		x.settings = append(x.settings, schema.Property{Name: "bucket count", Value: row.Text(2)})
 	}
 }
 
-func (r *reader) xmlIndex(row []sql.NullString) {
-	if x := r.indexes[at{number(row[0]), number(row[1])}]; x != nil {
+func (r *reader) xmlIndex(row *engine.Row) {
+	if x := r.indexes[at{int(row.Int(0)), int(row.Int(1))}]; x != nil {
 		x.method = "primary xml"
-		if row[2].Valid {
+		if !row.Null(2) {
 			x.method = "xml"
-			x.settings = append(x.settings, schema.Property{Name: "for", Value: strings.ToLower(row[3].String)}, schema.Property{Name: "using", Value: row[2].String})
+			x.settings = append(x.settings, schema.Property{Name: "for", Value: strings.ToLower(row.Text(3))}, schema.Property{Name: "using", Value: row.Text(2)})
 		}
 	}
 }
 
-func (r *reader) spatialIndex(row []sql.NullString) {
-	if x := r.indexes[at{number(row[0]), number(row[1])}]; x != nil {
-		x.settings = append(x.settings, schema.Property{Name: "tessellation", Value: row[2].String})
+func (r *reader) spatialIndex(row *engine.Row) {
+	if x := r.indexes[at{int(row.Int(0)), int(row.Int(1))}]; x != nil {
+		x.settings = append(x.settings, schema.Property{Name: "tessellation", Value: row.Text(2)})
 	}
 }
 
-func (r *reader) key(row []sql.NullString) {
-	k := key{table: number(row[0]), primary: strings.TrimSpace(row[2].String) == "PK", index: number(row[3])}
-	if !truth(row[4]) { // a name of its own: one that the server made up is no property
-		k.name = row[1].String
+func (r *reader) key(row *engine.Row) {
+	k := key{table: int(row.Int(0)), primary: strings.TrimSpace(row.Text(2)) == "PK", index: int(row.Int(3))}
+	if !row.Truth(4) { // a name of its own: one that the server made up is no property
+		k.name = row.Text(1)
 	}
 	r.keys = append(r.keys, k)
 }
 
-func (r *reader) check(row []sql.NullString) {
-	table := number(row[0])
+func (r *reader) check(row *engine.Row) {
+	table := int(row.Int(0))
 	o := r.made[table]
 	if o == nil || o.Relation == nil {
 		return
 	}
-	c := schema.Check{Expression: row[2].String, Disabled: truth(row[3]), NotValid: truth(row[4])}
-	if !truth(row[5]) {
-		c.Name = row[1].String
+	c := schema.Check{Expression: row.Text(2), Disabled: row.Truth(3), NotValid: row.Truth(4)}
+	if !row.Truth(5) {
+		c.Name = row.Text(1)
 	}
 	o.Relation.Checks = append(o.Relation.Checks, c)
-	r.checks[number(row[6])] = table
+	r.checks[int(row.Int(6))] = table
 }
 
 var actions = map[string]string{"CASCADE": "cascade", "SET_NULL": "set null", "SET_DEFAULT": "set default"}
 
-func (r *reader) foreignKey(row []sql.NullString) {
-	id, to := number(row[0]), r.made[number(row[3])]
+func (r *reader) foreignKey(row *engine.Row) {
+	id, to := int(row.Int(0)), r.made[int(row.Int(3))]
 	if to == nil {
 		return
 	}
-	f := &schema.ForeignKey{RefSchema: to.Schema, RefTable: to.Name, OnDelete: actions[row[4].String], OnUpdate: actions[row[5].String], Disabled: truth(row[6]), NotValid: truth(row[7])}
-	if !truth(row[8]) {
-		f.Name = row[2].String
+	f := &schema.ForeignKey{RefSchema: to.Schema, RefTable: to.Name, OnDelete: actions[row.Text(4)], OnUpdate: actions[row.Text(5)], Disabled: row.Truth(6), NotValid: row.Truth(7)}
+	if !row.Truth(8) {
+		f.Name = row.Text(2)
 	}
-	r.foreign[id], r.foreignOf[id] = f, number(row[1])
+	r.foreign[id], r.foreignOf[id] = f, int(row.Int(1))
 }
 
-func (r *reader) foreignColumn(row []sql.NullString) {
-	f := r.foreign[number(row[0])]
-	from, to := r.named[at{number(row[2]), number(row[3])}], r.named[at{number(row[4]), number(row[5])}]
+func (r *reader) foreignColumn(row *engine.Row) {
+	f := r.foreign[int(row.Int(0))]
+	from, to := r.named[at{int(row.Int(2)), int(row.Int(3))}], r.named[at{int(row.Int(4)), int(row.Int(5))}]
 	if f == nil || from == nil || to == nil {
 		return
 	}
@@ -440,160 +433,160 @@ func (r *reader) option(table int, name, value string) {
 	}
 }
 
-func (r *reader) table(row []sql.NullString) {
-	id := number(row[0])
-	if truth(row[1]) {
-		r.option(id, "memory optimized", strings.ToLower(row[2].String))
+func (r *reader) table(row *engine.Row) {
+	id := int(row.Int(0))
+	if row.Truth(1) {
+		r.option(id, "memory optimized", strings.ToLower(row.Text(2)))
 	}
-	if number(row[3]) == 2 {
-		if history := r.made[number(row[4])]; history != nil {
+	if int(row.Int(3)) == 2 {
+		if history := r.made[int(row.Int(4))]; history != nil {
 			r.option(id, "history table", quote(history.Schema)+"."+quote(history.Name))
 		}
 	}
-	if escalation := row[5].String; escalation != "TABLE" {
+	if escalation := row.Text(5); escalation != "TABLE" {
 		r.option(id, "lock escalation", strings.ToLower(escalation))
 	}
 }
 
-func (r *reader) period(row []sql.NullString) {
-	id := number(row[0])
-	if from, to := r.named[at{id, number(row[1])}], r.named[at{id, number(row[2])}]; from != nil && to != nil {
+func (r *reader) period(row *engine.Row) {
+	id := int(row.Int(0))
+	if from, to := r.named[at{id, int(row.Int(1))}], r.named[at{id, int(row.Int(2))}]; from != nil && to != nil {
 		r.option(id, "period", quote(from.Name)+", "+quote(to.Name))
 	}
 }
 
-func (r *reader) textCatalog(row []sql.NullString) {
-	text := "CREATE FULLTEXT CATALOG " + quote(row[0].String)
-	if truth(row[1]) {
+func (r *reader) textCatalog(row *engine.Row) {
+	text := "CREATE FULLTEXT CATALOG " + quote(row.Text(0))
+	if row.Truth(1) {
 		text += " AS DEFAULT"
 	}
-	r.reading.Objects = append(r.reading.Objects, &schema.Object{Kind: schema.KindTextCatalog, Name: row[0].String, Definition: text})
+	r.reading.Objects = append(r.reading.Objects, &schema.Object{Kind: schema.KindTextCatalog, Name: row.Text(0), Definition: text})
 }
 
-func (r *reader) fullText(row []sql.NullString) {
-	id := number(row[0])
-	r.option(id, "full text key", row[1].String)
-	r.option(id, "full text catalog", row[2].String)
-	if !truth(row[3]) {
+func (r *reader) fullText(row *engine.Row) {
+	id := int(row.Int(0))
+	r.option(id, "full text key", row.Text(1))
+	r.option(id, "full text catalog", row.Text(2))
+	if !row.Truth(3) {
 		r.option(id, "full text", "disabled")
 	}
 }
 
-func (r *reader) fullTextColumn(row []sql.NullString) {
-	id := number(row[0])
-	if c := r.named[at{id, number(row[1])}]; c != nil {
-		c.Settings = append(c.Settings, schema.Property{Name: "full text language", Value: row[2].String})
+func (r *reader) fullTextColumn(row *engine.Row) {
+	id := int(row.Int(0))
+	if c := r.named[at{id, int(row.Int(1))}]; c != nil {
+		c.Settings = append(c.Settings, schema.Property{Name: "full text language", Value: row.Text(2)})
 	}
 }
 
-func (r *reader) view(row []sql.NullString) {
-	if truth(row[1]) {
-		if o := r.made[number(row[0])]; o != nil {
+func (r *reader) view(row *engine.Row) {
+	if row.Truth(1) {
+		if o := r.made[int(row.Int(0))]; o != nil {
 			o.Settings = append(o.Settings, schema.Property{Name: "check option", Value: "yes"})
 		}
 	}
 }
 
-func (r *reader) module(row []sql.NullString) {
-	r.modules[number(row[0])] = module{strings.TrimSpace(row[1].String), !row[1].Valid, truth(row[2]), truth(row[3])}
+func (r *reader) module(row *engine.Row) {
+	r.modules[int(row.Int(0))] = module{strings.TrimSpace(row.Text(1)), !!row.Null(1), row.Truth(2), row.Truth(3)}
 }
 
-func (r *reader) trigger(row []sql.NullString) {
-	id := number(row[0])
-	o := &schema.Object{Kind: schema.KindDatabaseTrigger, Name: row[1].String}
-	if number(row[2]) == 1 {
-		on := r.made[number(row[3])]
+func (r *reader) trigger(row *engine.Row) {
+	id := int(row.Int(0))
+	o := &schema.Object{Kind: schema.KindDatabaseTrigger, Name: row.Text(1)}
+	if int(row.Int(2)) == 1 {
+		on := r.made[int(row.Int(3))]
 		if on == nil {
 			return
 		}
 		o.Kind, o.Schema, o.Within = schema.KindTrigger, on.Schema, on.Name
-		o.Trigger = &schema.Trigger{Table: on.Name, Timing: "after", Level: "statement", Disabled: truth(row[4])}
-		if truth(row[5]) {
+		o.Trigger = &schema.Trigger{Table: on.Name, Timing: "after", Level: "statement", Disabled: row.Truth(4)}
+		if row.Truth(5) {
 			o.Trigger.Timing = "instead of"
 		}
-	} else if truth(row[4]) {
+	} else if row.Truth(4) {
 		o.Settings = append(o.Settings, schema.Property{Name: "fires", Value: "disable"})
 	}
 	r.made[id], r.triggers[id] = o, o
 	r.order = append(r.order, id)
 }
 
-func (r *reader) triggerEvent(row []sql.NullString) {
-	if o := r.triggers[number(row[0])]; o != nil && o.Trigger != nil {
-		o.Trigger.Events = append(o.Trigger.Events, strings.ToLower(row[1].String))
+func (r *reader) triggerEvent(row *engine.Row) {
+	if o := r.triggers[int(row.Int(0))]; o != nil && o.Trigger != nil {
+		o.Trigger.Events = append(o.Trigger.Events, strings.ToLower(row.Text(1)))
 	}
 }
 
-func (r *reader) sequence(row []sql.NullString) {
-	o := r.made[number(row[0])]
-	if o == nil {
+func (r *reader) sequence(row *engine.Row) {
+	o := r.made[int(row.Int(0))]
+	if o == nil || o.Sequence == nil {
 		return
 	}
-	*o.Sequence = schema.Sequence{Type: r.typeText(number(row[1]), number(row[2]), number(row[3]), number(row[4])), Start: row[5].String, Increment: row[6].String, Min: row[7].String, Max: row[8].String, Cycle: truth(row[9]), Cache: row[11].String}
-	if !truth(row[10]) {
+	*o.Sequence = schema.Sequence{Type: r.typeText(int(row.Int(1)), int(row.Int(2)), int(row.Int(3)), int(row.Int(4))), Start: row.Text(5), Increment: row.Text(6), Min: row.Text(7), Max: row.Text(8), Cycle: row.Truth(9), Cache: row.Text(11)}
+	if !row.Truth(10) {
 		o.Sequence.Cache = "0"
 	}
 }
 
-func (r *reader) synonym(row []sql.NullString) {
-	if o := r.made[number(row[0])]; o != nil {
-		o.Definition = "CREATE SYNONYM " + quote(o.Schema) + "." + quote(o.Name) + " FOR " + row[1].String
+func (r *reader) synonym(row *engine.Row) {
+	if o := r.made[int(row.Int(0))]; o != nil {
+		o.Definition = "CREATE SYNONYM " + quote(o.Schema) + "." + quote(o.Name) + " FOR " + row.Text(1)
 	}
 }
 
-func (r *reader) partitionFunction(row []sql.NullString) {
+func (r *reader) partitionFunction(row *engine.Row) {
 	side := "LEFT"
-	if truth(row[2]) {
+	if row.Truth(2) {
 		side = "RIGHT"
 	}
-	o := &schema.Object{Kind: schema.KindPartitionFunction, Name: row[1].String,
-		Definition: "CREATE PARTITION FUNCTION " + quote(row[1].String) + " (" + r.typeText(number(row[3]), number(row[4]), number(row[5]), number(row[6])) + ") AS RANGE " + side + " FOR VALUES ("}
-	r.functions[number(row[0])] = o
+	o := &schema.Object{Kind: schema.KindPartitionFunction, Name: row.Text(1),
+		Definition: "CREATE PARTITION FUNCTION " + quote(row.Text(1)) + " (" + r.typeText(int(row.Int(3)), int(row.Int(4)), int(row.Int(5)), int(row.Int(6))) + ") AS RANGE " + side + " FOR VALUES ("}
+	r.functions[int(row.Int(0))] = o
 	r.reading.Objects = append(r.reading.Objects, o)
 }
 
-func (r *reader) partitionRange(row []sql.NullString) {
-	if o := r.functions[number(row[0])]; o != nil {
+func (r *reader) partitionRange(row *engine.Row) {
+	if o := r.functions[int(row.Int(0))]; o != nil {
 		if !strings.HasSuffix(o.Definition, "(") {
 			o.Definition += ", "
 		}
-		o.Definition += literal(row[1].String)
+		o.Definition += literal(row.Text(1))
 	}
 }
 
-func (r *reader) partitionScheme(row []sql.NullString) {
-	o := &schema.Object{Kind: schema.KindPartitionScheme, Name: row[1].String, Settings: []schema.Property{{Name: "function", Value: row[2].String}},
-		Definition: "CREATE PARTITION SCHEME " + quote(row[1].String) + " AS PARTITION " + quote(row[2].String) + " TO ("}
-	r.schemes[number(row[0])] = o
+func (r *reader) partitionScheme(row *engine.Row) {
+	o := &schema.Object{Kind: schema.KindPartitionScheme, Name: row.Text(1), Settings: []schema.Property{{Name: "function", Value: row.Text(2)}},
+		Definition: "CREATE PARTITION SCHEME " + quote(row.Text(1)) + " AS PARTITION " + quote(row.Text(2)) + " TO ("}
+	r.schemes[int(row.Int(0))] = o
 	r.reading.Objects = append(r.reading.Objects, o)
 	r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.End{ID: o.ID()},
-		To: schema.End{ID: schema.ID{Kind: schema.KindPartitionFunction, Name: row[2].String}}, Evidence: schema.Recorded, Reason: "partitions by it"})
+		To: schema.End{ID: schema.ID{Kind: schema.KindPartitionFunction, Name: row.Text(2)}}, Evidence: schema.Recorded, Reason: "partitions by it"})
 }
 
-func (r *reader) destination(row []sql.NullString) {
-	if o := r.schemes[number(row[0])]; o != nil {
+func (r *reader) destination(row *engine.Row) {
+	if o := r.schemes[int(row.Int(0))]; o != nil {
 		if !strings.HasSuffix(o.Definition, "(") {
 			o.Definition += ", "
 		}
-		o.Definition += quote(row[1].String)
+		o.Definition += quote(row.Text(1))
 	}
 }
 
-func (r *reader) parameter(row []sql.NullString) {
-	o := r.made[number(row[0])]
-	if o == nil || o.Routine == nil || number(row[1]) != 0 {
+func (r *reader) parameter(row *engine.Row) {
+	o := r.made[int(row.Int(0))]
+	if o == nil || o.Routine == nil || int(row.Int(1)) != 0 {
 		return
 	}
-	o.Routine.Returns = r.typeText(number(row[3]), number(row[4]), number(row[5]), number(row[6]))
+	o.Routine.Returns = r.typeText(int(row.Int(3)), int(row.Int(4)), int(row.Int(5)), int(row.Int(6)))
 }
 
-func (r *reader) size(row []sql.NullString) {
-	o := r.made[number(row[0])]
+func (r *reader) size(row *engine.Row) {
+	o := r.made[int(row.Int(0))]
 	if o == nil || o.Kind != schema.KindTable {
 		return
 	}
 	// A row for each index; the table is its rows and all of its indexes.
-	rows, bytes := int64(number(row[3])), int64(number(row[2]))*8192
+	rows, bytes := int64(int(row.Int(3))), int64(int(row.Int(2)))*8192
 	if last := len(r.reading.Measures) - 1; last >= 0 && r.reading.Measures[last].ID == o.ID() {
 		r.reading.Measures[last].Rows += rows
 		r.reading.Measures[last].Bytes += bytes

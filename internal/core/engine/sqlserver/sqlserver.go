@@ -59,6 +59,7 @@ func (Engine) Database(u string) string {
 
 type server struct {
 	target  engine.Target
+	budget  *engine.Budget
 	config  url.URL
 	named   string
 	db      *sql.DB // of the first database
@@ -105,7 +106,7 @@ func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, er
 		}
 		parsed.User = url.UserPassword(parsed.User.Username(), password)
 	}
-	s := &server{target: t, config: *parsed, named: e.Database(t.URL)}
+	s := &server{target: t, budget: engine.NewBudget(), config: *parsed, named: e.Database(t.URL)}
 	if s.db, err = s.open(s.named); err != nil {
 		return nil, s.explain(err)
 	}
@@ -133,14 +134,17 @@ func (s *server) open(database string) (*sql.DB, error) {
 		return nil, err
 	}
 	connector.SessionInitSQL = sessionSettings
-	connector.Dialer = impatient{s.target.ReadLimit()}
+	connector.Dialer = impatient{s.target.ReadLimit(), s.budget}
 	return sql.OpenDB(connector), nil
 }
 
 const sessionSettings = "SET LOCK_TIMEOUT 1000"
 
-// impatient gives up on a server that falls silent.
-type impatient struct{ limit time.Duration }
+// impatient gives up on a server that falls silent, or does not end.
+type impatient struct {
+	limit  time.Duration
+	budget *engine.Budget
+}
 
 // DialContext connects.
 func (d impatient) DialContext(ctx context.Context, network, address string) (net.Conn, error) {
@@ -149,7 +153,7 @@ func (d impatient) DialContext(ctx context.Context, network, address string) (ne
 	if err != nil {
 		return nil, err
 	}
-	return engine.Impatient(conn, d.limit), nil
+	return engine.Impatient(conn, d.limit, d.budget), nil
 }
 
 func (s *server) greet(ctx context.Context) error {
@@ -193,8 +197,8 @@ func (s *server) Databases(ctx context.Context) ([]string, []schema.Remark, erro
 	}
 	var names []string
 	var remarks []schema.Remark
-	err := engine.Rows(ctx, s.db, databasesQuery, func(row []sql.NullString) {
-		name, state := row[0].String, row[1].String
+	err := engine.Rows(ctx, s.db, databasesQuery, func(row *engine.Row) {
+		name, state := row.Text(0), row.Text(1)
 		switch name {
 		case "master", "model", "msdb", "tempdb":
 			if !s.target.System {

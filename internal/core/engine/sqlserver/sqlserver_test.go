@@ -2,7 +2,6 @@ package sqlserver
 
 import (
 	"context"
-	"database/sql"
 	"encoding/json"
 	"fmt"
 	"os"
@@ -295,7 +294,7 @@ func TestAttention(t *testing.T) {
 	ctx, cancel := context.WithCancel(context.Background())
 	timer := time.AfterFunc(30*time.Millisecond, cancel)
 	defer timer.Stop()
-	err = engine.Rows[sql.NullString](ctx, session.(*server).db, "WITH n AS (SELECT 1 AS i UNION ALL SELECT i + 1 AS i FROM n WHERE i < 50000000) SELECT count(*) FROM n", nil)
+	err = engine.Rows(ctx, session.(*server).db, "WITH n AS (SELECT 1 AS i UNION ALL SELECT i + 1 AS i FROM n WHERE i < 50000000) SELECT count(*) FROM n", nil)
 	if err == nil || ctx.Err() == nil {
 		t.Errorf("the query was not given up: %v", err)
 	}
