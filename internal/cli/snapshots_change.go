@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"io/fs"
 	"os"
@@ -201,6 +202,9 @@ func (a *app) snapshotImport(ctx context.Context, cmd *cli.Command) error {
 	}
 	file := cmd.Args().First()
 	reading, from, err := catalogue.Import(file)
+	if errors.Is(err, fs.ErrNotExist) {
+		return fmt.Errorf("%w; it takes the file or folder that snapshots export wrote with --out", err)
+	}
 	if err != nil {
 		return err
 	}

@@ -146,6 +146,17 @@ func (s *PostgresServer) Lasting(t testing.TB, script string) string {
 	return s.URL(name)
 }
 
+// Raw makes a database whose texts are any bytes. The second URL is that under which they can be read and written as
+// such.
+func (s *PostgresServer) Raw(t testing.TB) (url, rawURL string) {
+	t.Helper()
+	name := fmt.Sprintf("d%d", databases.Add(1))
+	if _, err := s.Open(t, s.URL("postgres")).Exec("CREATE DATABASE " + name + " ENCODING 'SQL_ASCII' LC_COLLATE 'C' LC_CTYPE 'C' TEMPLATE template0"); err != nil {
+		t.Fatal(err)
+	}
+	return s.URL(name), s.URL(name) + "&client_encoding=SQL_ASCII"
+}
+
 // Drop drops a database.
 func (s *PostgresServer) Drop(t testing.TB, url string) {
 	t.Helper()
@@ -172,8 +183,11 @@ func (s *PostgresServer) Run(t testing.TB, url, script string) {
 	client(t, script, "psql", "-Xq", "-v", "ON_ERROR_STOP=1", "-f", "-", url)
 }
 
-// Open opens a database for writing. Scripts of several statements run as they are.
+// Open opens a database for writing. Scripts of several statements run as they are, but for raw databases.
 func (s *PostgresServer) Open(t testing.TB, url string) *sql.DB {
+	if strings.Contains(url, "client_encoding") {
+		return open(t, "pgx", url)
+	}
 	return open(t, "pgx", url+"&default_query_exec_mode=simple_protocol")
 }
 

@@ -1,25 +1,28 @@
 package render
 
 import (
-	"encoding/json"
 	"fmt"
 	"io"
 	"unicode"
 	"unicode/utf16"
 	"unicode/utf8"
+
+	"echo-atlas/internal/core/schema"
 )
 
 // JSON writes a value in JSON, indented, with names as they are; what would move a terminal's cursor, or turn the
 // direction of a text around, is written as an escape, which means the same (RFC 8259, section 7).
+// Bytes that are no UTF-8 are escaped as schema.Escape says, and an address that holds them is one.
 func JSON(w io.Writer, v any) error {
-	e := json.NewEncoder(escaper{w})
-	e.SetEscapeHTML(false)
-	e.SetIndent("", "  ")
-	return e.Encode(v)
+	text, err := schema.EncodeJSON(v)
+	if err != nil {
+		return err
+	}
+	_, err = escaper{w}.Write(text)
+	return err
 }
 
-// escaper escapes the hidden characters of a text in JSON, which stand in strings alone. It is handed whole characters:
-// an Encoder writes a value at once.
+// escaper escapes the hidden characters of a text in JSON, which stand in strings alone. It is handed whole characters.
 type escaper struct{ w io.Writer }
 
 func (e escaper) Write(b []byte) (int, error) {

@@ -18,8 +18,8 @@ func TestVisible(t *testing.T) {
 		"\x1b[31mred":            `\x1b[31mred`,
 		"\u202egnp.exe":          `\u202egnp.exe`,
 		"zero\u200bwidth\u2028x": `zero\u200bwidth\u2028x`,
-		"bad\xff":                `bad\ufffd`,
-		"\x9bm":                  `\ufffdm`,
+		"bad\xff":                `bad\xff`,
+		"\x9bm":                  `\x9bm`,
 		"\u009bm":                `\u009bm`,
 	} {
 		if got := Visible(in); got != want {

@@ -11,14 +11,16 @@ import (
 )
 
 // Visible returns a name or text with everything that could steer a terminal, break a line or hide
-// itself written out: \n, \x1b, \u202e.
+// itself written out: \n, \x1b, \u202e; a byte that is no UTF-8: \xe9.
 func Visible(s string) string {
 	if strings.IndexFunc(s, hidden) < 0 {
 		return s
 	}
 	var b strings.Builder
-	for _, r := range s {
+	for i, r := range s {
 		switch {
+		case r == unicode.ReplacementChar && !strings.HasPrefix(s[i:], "\ufffd"): // a byte that is no UTF-8
+			fmt.Fprintf(&b, `\x%02x`, s[i])
 		case r == '\n':
 			b.WriteString(`\n`)
 		case r == '\r':
@@ -42,7 +44,7 @@ func hidden(r rune) bool {
 	if ' ' <= r && r < 0x7f { // most of all
 		return false
 	}
-	return unicode.IsControl(r) || unicode.In(r, unicode.Cf, unicode.Zl, unicode.Zp) || r == unicode.ReplacementChar
+	return unicode.IsControl(r) || unicode.In(r, unicode.Cf, unicode.Zl, unicode.Zp) || r == unicode.ReplacementChar || r >= 0x10ff80
 }
 
 // VisibleLines is like Visible for a text of several lines: line breaks and tabs stay.

@@ -146,53 +146,9 @@ func checksumOf(objects []*schema.Object) string {
 	return schema.HashOf(all).String()
 }
 
-func canonical(v any) ([]byte, error) {
-	var b bytes.Buffer
-	e := json.NewEncoder(&b)
-	e.SetEscapeHTML(false)
-	e.SetIndent("", "  ")
-	err := e.Encode(v)
-	if err == nil && replaces(b.Bytes()) {
-		return nil, notUTF8(v)
-	}
-	return splitLines(b.Bytes()), err
-}
-
-// replaces says whether JSON holds a character that stands for bytes that are no UTF-8: an Encoder writes it as an
-// escape, and only then.
-func replaces(text []byte) bool {
-	for at := 0; ; {
-		i := bytes.Index(text[at:], []byte(`\ufffd`))
-		if i < 0 {
-			return false
-		}
-		at += i
-		before := 0
-		for at-before > 0 && text[at-before-1] == '\\' {
-			before++
-		}
-		if before%2 == 0 {
-			return true
-		}
-		at += len(`\ufffd`)
-	}
-}
-
-// notUTF8 names the first object that JSON cannot hold.
-func notUTF8(v any) error {
-	objects := []exported{}
-	switch v := v.(type) {
-	case *document:
-		objects = v.Objects
-	case exported:
-		objects = append(objects, v)
-	}
-	for _, o := range objects {
-		if text, err := json.Marshal(o); err == nil && replaces(text) {
-			return fmt.Errorf("exporting %s: it holds a name or a text that is not UTF-8, which an export cannot hold; export the rest by naming it", o.Object.ID().Qualified())
-		}
-	}
-	return errors.New("exporting a snapshot: it holds text that is not UTF-8, which an export cannot hold")
+func canonical[T any](v T) ([]byte, error) {
+	text, err := schema.EncodeJSON(v)
+	return splitLines(text), err
 }
 
 // Export returns a snapshot as one file of canonical JSON: the same content has the same bytes. Of its objects those
@@ -366,7 +322,7 @@ func Import(path string) (*schema.Reading, Origin, error) {
 }
 
 // decodeStrict reads a JSON file; errors tell the line.
-func decodeStrict(path string, into any) error {
+func decodeStrict[T any](path string, into *T) error {
 	text, err := readRegular(path)
 	if err != nil {
 		return fmt.Errorf("reading an exported snapshot: %w", err)
@@ -375,6 +331,7 @@ func decodeStrict(path string, into any) error {
 	d := json.NewDecoder(bytes.NewReader(text))
 	d.DisallowUnknownFields()
 	err = d.Decode(into)
+	schema.DecodedJSON(text, into)
 	if err == nil && d.More() {
 		err = errors.New("something stands behind its end")
 	}

@@ -54,6 +54,7 @@ type StringWriter interface {
 func (s *Script) WriteTo(w StringWriter) error {
 	b := scriptWriter{w: w}
 	settings := map[string]string{}
+	var resets []string
 	var refused []Refused
 	end := ";\n"
 	if s.traits.Batch != "" {
@@ -83,6 +84,9 @@ func (s *Script) WriteTo(w StringWriter) error {
 			if len(settings) == 0 && s.traits.Before != "" {
 				b.WriteString(s.traits.Before + ";\n")
 			}
+			if settings[set.Name] == "" && set.Reset != "" {
+				resets = append(resets, set.Reset+end)
+			}
 			settings[set.Name] = set.Text
 			b.WriteString(set.Text + end)
 		}
@@ -96,6 +100,9 @@ func (s *Script) WriteTo(w StringWriter) error {
 			b.WriteString(text + end)
 		}
 		last, lastSubject = text, st.Subject
+	}
+	if len(resets) > 0 {
+		b.WriteString("\n" + strings.Join(resets, ""))
 	}
 	if len(settings) > 0 && s.traits.After != "" {
 		b.WriteString("\n" + s.traits.After + ";\n")

@@ -30,7 +30,10 @@ func WholeOf(r Resource) Resource {
 }
 
 // Setting is a session setting, and the statement that makes it.
-type Setting struct{ Name, Text string }
+type Setting struct {
+	Name, Text string
+	Reset      string // what undoes it at the end of a script, where the engine's traits do not
+}
 
 // Statement is one statement of a script. Its text is Head, then Items between brackets if there are
 // any, then Tail; it has no terminator.

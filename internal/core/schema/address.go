@@ -44,8 +44,9 @@ func plain(s string) bool {
 	return s != ""
 }
 
-// ParseAddress parses an address. The error says what is wrong and where.
+// ParseAddress parses an address; bytes that are no UTF-8 may stand as they are or escaped (Escape). The error says what is wrong and where.
 func ParseAddress(s string) (Address, error) {
+	s = Unescape(s)
 	a := Address{Text: s}
 	rest := s
 	if i := strings.IndexByte(rest, ':'); i > 0 && !strings.ContainsAny(rest[:i], `./@"`) {

@@ -44,10 +44,27 @@ func IsASCII(s string) bool {
 func Fold(s string) string {
 	for i := range len(s) {
 		if c := s[i]; c >= utf8.RuneSelf || 'A' <= c && c <= 'Z' {
-			return strings.Map(foldRune, s)
+			return foldAll(s)
 		}
 	}
 	return s
+}
+
+func foldAll(s string) string {
+	if utf8.ValidString(s) {
+		return strings.Map(foldRune, s)
+	}
+	var b strings.Builder
+	for i := 0; i < len(s); {
+		r, size := utf8.DecodeRuneInString(s[i:])
+		if r == utf8.RuneError && size == 1 { // a byte is like itself alone
+			b.WriteByte(s[i])
+		} else {
+			b.WriteRune(foldRune(r))
+		}
+		i += size
+	}
+	return b.String()
 }
 
 func foldRune(r rune) rune { return unicode.ToLower(unicode.ToUpper(r)) }
@@ -89,5 +106,8 @@ func foldedAt(s string, at int) (rune, int) {
 		return rune(c), 1
 	}
 	r, size := utf8.DecodeRuneInString(s[at:])
+	if r == utf8.RuneError && size == 1 {
+		return rawBase + rune(s[at]), 1
+	}
 	return foldRune(r), size
 }

@@ -7,6 +7,7 @@ import (
 	"regexp/syntax"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/schema"
@@ -51,9 +52,9 @@ func newMatcher(q Query) (*matcher, error) {
 func matcherOf(q Query) (*matcher, error) {
 	if q.Regex {
 		expression := "(?i)" + q.Text
-		re, err := regexp.Compile(expression) // as it stands, so that an error speaks of what was typed
+		re, err := compile(expression) // as it stands, so that an error speaks of what was typed
 		if err == nil && q.Whole {
-			re, err = regexp.Compile("^(?:" + expression + ")$")
+			re, err = compile("^(?:" + expression + ")$")
 		}
 		if err != nil {
 			return nil, fmt.Errorf("%q is no regular expression: %w", q.Text, err)
@@ -77,6 +78,24 @@ func matcherOf(q Query) (*matcher, error) {
 		m.pattern = q.Text
 	}
 	return m, nil
+}
+
+// compile is regexp.Compile, for expressions with bytes that are no UTF-8, too: each finds any such byte.
+func compile(expression string) (*regexp.Regexp, error) {
+	if utf8.ValidString(expression) {
+		return regexp.Compile(expression)
+	}
+	var b strings.Builder
+	for i := 0; i < len(expression); {
+		r, size := utf8.DecodeRuneInString(expression[i:])
+		if r == utf8.RuneError && size == 1 {
+			b.WriteString(`\x{FFFD}`)
+		} else {
+			b.WriteString(expression[i : i+size])
+		}
+		i += size
+	}
+	return regexp.Compile(b.String())
 }
 
 // joint is what may stand between the words of a phrase.
@@ -106,7 +125,7 @@ func phrase(words []string, whole bool) (*matcher, error) {
 		expression = "^(?:" + expression + ")$"
 	}
 	var err error
-	m.regex, err = regexp.Compile("(?i)" + expression)
+	m.regex, err = compile("(?i)" + expression)
 	m.literal = catalogue.FoldLine(longest)
 	return m, err
 }

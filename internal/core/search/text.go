@@ -43,7 +43,7 @@ func newTextMatcher(q Query) (*matcher, error) {
 	if whole {
 		expression = `\b(?:` + expression + `)\b`
 	}
-	if m.regex, err = regexp.Compile("(?i)" + expression); err != nil {
+	if m.regex, err = compile("(?i)" + expression); err != nil {
 		return nil, err
 	}
 	return m, nil

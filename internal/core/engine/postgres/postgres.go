@@ -34,7 +34,7 @@ func (Engine) Schemes() []string { return []string{"postgres", "postgresql"} }
 
 // Traits returns what sets PostgreSQL apart.
 func (Engine) Traits() engine.Traits {
-	return engine.Traits{Schemas: true, Rules: rules(), Placeholder: "$", After: "RESET check_function_bodies", Overloads: true, IndexMethod: "btree", Types: typeNames,
+	return engine.Traits{Schemas: true, Rules: rules(), Placeholder: "$", Overloads: true, IndexMethod: "btree", Types: typeNames,
 		Unsearched: []schema.Kind{schema.KindFunction, schema.KindProcedure}, Executing: []schema.Kind{schema.KindIndex, schema.KindMaterialisedView, schema.KindTable,
 			schema.KindPartitionedTable, schema.KindPartition, schema.KindForeignTable}}
 }
@@ -196,8 +196,18 @@ func (Engine) Database(u string) string {
 func (s *server) open(ctx context.Context, database string) (*pgconn.PgConn, error) {
 	config := s.config.Copy()
 	config.Database = database
-	return pgconn.ConnectConfig(ctx, config)
+	conn, err := pgconn.ConnectConfig(ctx, config)
+	if err == nil && conn.ParameterStatus("server_encoding") == "SQL_ASCII" { // its bytes may be no UTF-8
+		if err = exec(ctx, conn, rawEncoding); err != nil {
+			closeConn(conn)
+			return nil, err
+		}
+	}
+	return conn, err
 }
+
+// rawEncoding has texts pass as the bytes that they are.
+const rawEncoding = "SET client_encoding = 'SQL_ASCII'"
 
 func (s *server) greet(ctx context.Context) error {
 	var name, version, super, reads string

@@ -9,6 +9,7 @@ import (
 	"strconv"
 	"strings"
 	"sync"
+	"unicode/utf8"
 
 	"github.com/jackc/pgx/v5/pgconn"
 
@@ -446,13 +447,23 @@ func properties(text []byte) []schema.Property {
 	return pairs(strings.Split(string(text), "\n"))
 }
 
+// unmarshal reads a list of texts in JSON, which may hold bytes that are no UTF-8.
+func unmarshal(text []byte, list *[]string) error {
+	if utf8.Valid(text) {
+		return json.Unmarshal(text, list)
+	}
+	err := json.Unmarshal([]byte(schema.Escape(string(text))), list)
+	*list = schema.UnescapeAll(*list)
+	return err
+}
+
 // listed reads name=value pairs from a list in JSON.
 func listed(text []byte) ([]schema.Property, error) {
 	if len(text) == 0 {
 		return nil, nil
 	}
 	var list []string
-	if err := json.Unmarshal(text, &list); err != nil {
+	if err := unmarshal(text, &list); err != nil {
 		return nil, fmt.Errorf("reading a list of settings: %w", err)
 	}
 	return pairs(list), nil
@@ -613,7 +624,7 @@ func (r *reader) indexText(row *engine.Row) error {
 	defer r.textLock.Unlock()
 	var expressions []string
 	if len(row.Bytes(2)) > 0 {
-		if err := json.Unmarshal(row.Bytes(2), &expressions); err != nil {
+		if err := unmarshal(row.Bytes(2), &expressions); err != nil {
 			return fmt.Errorf("reading the expressions of an index: %w", err)
 		}
 	}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/schema"
@@ -64,6 +65,9 @@ func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
 	}
 	for i := range w.Statements {
 		castArrays(&w.Statements[i])
+		if text := w.Statements[i].Text(); !utf8.ValidString(text) {
+			w.Statements[i].Settings = append(slices.Clone(w.Statements[i].Settings), engine.Setting{Name: "encoding", Text: rawEncoding, Reset: "RESET client_encoding"})
+		}
 	}
 	return w.Statements, w.Failed
 }
@@ -682,7 +686,7 @@ func (w *writer) sequence() {
 }
 
 // bodiesLater lets routines be made before what their bodies mention.
-var bodiesLater = []engine.Setting{{Name: "bodies", Text: "SET check_function_bodies = off"}}
+var bodiesLater = []engine.Setting{{Name: "bodies", Text: "SET check_function_bodies = off", Reset: "RESET check_function_bodies"}}
 
 func (w *writer) routine() {
 	w.Name += "(" + w.Object.Signature + ")"

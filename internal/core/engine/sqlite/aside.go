@@ -8,8 +8,15 @@ import (
 	"path/filepath"
 )
 
-// copyAside copies the file and its log into a temporary folder, where they can be read.
-func (s *server) copyAside(ctx context.Context) error {
+// mostAside is how large a file may be, in bytes, that is copied though it could be read where it lies.
+const mostAside = 256 << 20
+
+// copyAside copies the file and its log into a temporary folder, where they can be read. What needs no copy, or cannot be
+// copied because it is written to all the while, is read where it lies after an error.
+func (s *server) copyAside(ctx context.Context, needed bool) error {
+	if st, err := os.Stat(s.path); !needed && (err != nil || st.Size() > mostAside) {
+		return errors.Join(errors.New("it is large"), err)
+	}
 	dir, err := os.MkdirTemp("", "echo-atlas-")
 	if err != nil {
 		return err
@@ -28,7 +35,9 @@ func (s *server) copyAside(ctx context.Context) error {
 			err = errors.New("it was written to all the while")
 		}
 		if err != nil {
-			return errors.Join(err, s.removeCopy())
+			err = errors.Join(err, s.removeCopy())
+			s.copied = ""
+			return err
 		}
 	}
 }

@@ -1,6 +1,7 @@
 package sqlite
 
 import (
+	"bytes"
 	"context"
 	"database/sql"
 	"os"
@@ -50,6 +51,24 @@ func TestLogOfNobody(t *testing.T) {
 		if err != nil || len(left) != 2 && d == dir || len(left) != 0 && d != dir {
 			t.Errorf("in %s lie %v, %v", d, left, err)
 		}
+	}
+	// A program that has the file open finds its shared memory as it left it.
+	shared, err := os.ReadFile(filepath.Join(live, "d.db-shm"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	beside, err := Engine{}.Connect(ctx, engine.Target{URL: "sqlite:" + filepath.Join(live, "d.db")})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if r, err := beside.Read(ctx, "d"); err != nil || len(r.Objects) != 2 {
+		t.Errorf("beside a program that has it open: %v", err)
+	}
+	if err := beside.Close(); err != nil {
+		t.Fatal(err)
+	}
+	if now, err := os.ReadFile(filepath.Join(live, "d.db-shm")); err != nil || !bytes.Equal(now, shared) {
+		t.Errorf("the shared memory of another program was changed: %v", err)
 	}
 	if err := os.Truncate(filepath.Join(dir, "d.db-wal"), 0); err != nil {
 		t.Fatal(err)

@@ -101,9 +101,12 @@ func (Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, erro
 		return nil, fail("the file cannot be read", err, "")
 	}
 	s.immutable = len(header) >= 100 && header[18] == 2 && !s.stamp.wal
-	if _, err := os.Stat(path + "-shm"); s.stamp.wal && errors.Is(err, os.ErrNotExist) {
-		// Nobody has it open, and its log is not in it: reading it there would make a file beside it.
-		if err := s.copyAside(ctx); err != nil {
+	if s.stamp.wal {
+		// Its log is not in it: reading it there would make the shared memory beside it, or leave marks in that of another
+		// program.
+		_, missing := os.Stat(path + "-shm")
+		alone := errors.Is(missing, os.ErrNotExist)
+		if err := s.copyAside(ctx, alone); alone && err != nil {
 			return nil, fail("its write-ahead log cannot be read where it lies, nor copied", err, "open it once with a program that may write to it, or make room in the folder for temporary files")
 		}
 	}

@@ -1,0 +1,144 @@
+package schema
+
+import (
+	"bytes"
+	"encoding/json"
+	"reflect"
+	"strings"
+	"unicode/utf8"
+)
+
+// Names and texts are what a server holds: on some engines bytes that are no UTF-8. Where only UTF-8 can stand (JSON), such
+// a byte b is written as the private character U+10FF00 + b. A character of that range that a text really holds (the last
+// 128 of Unicode, which nothing uses) is written as its own bytes, so that nothing is ambiguous and every text comes back.
+const (
+	rawFirst = 0x10ff80
+	rawBase  = 0x10ff00
+)
+
+// HoldsRaw reports whether a text needs Escape: it is no UTF-8, or holds one of the private characters.
+func HoldsRaw(s string) bool {
+	for i := 0; i < len(s); {
+		if s[i] < utf8.RuneSelf {
+			i++
+			continue
+		}
+		r, size := utf8.DecodeRuneInString(s[i:])
+		if r >= rawFirst || r == utf8.RuneError && size == 1 {
+			return true
+		}
+		i += size
+	}
+	return false
+}
+
+// Escape returns a text in UTF-8 from which Unescape makes the same bytes again.
+func Escape(s string) string {
+	if !HoldsRaw(s) {
+		return s
+	}
+	var b strings.Builder
+	for i := 0; i < len(s); {
+		r, size := utf8.DecodeRuneInString(s[i:])
+		if r >= rawFirst || r == utf8.RuneError && size == 1 {
+			for _, raw := range []byte(s[i : i+size]) {
+				b.WriteRune(rawBase + rune(raw))
+			}
+		} else {
+			b.WriteString(s[i : i+size])
+		}
+		i += size
+	}
+	return b.String()
+}
+
+// Unescape returns the text that Escape was given.
+func Unescape(s string) string {
+	if !strings.Contains(s, "\xf4\x8f") { // how the private characters begin
+		return s
+	}
+	b := make([]byte, 0, len(s))
+	for i := 0; i < len(s); {
+		r, size := utf8.DecodeRuneInString(s[i:])
+		if r >= rawFirst {
+			b = append(b, byte(r-rawBase))
+		} else {
+			b = append(b, s[i:i+size]...)
+		}
+		i += size
+	}
+	return string(b)
+}
+
+// EncodeJSON returns a value in JSON, indented, with names as they are and what is no UTF-8 escaped.
+func EncodeJSON[T any](v T) ([]byte, error) {
+	var b bytes.Buffer
+	e := json.NewEncoder(&b)
+	e.SetEscapeHTML(false)
+	e.SetIndent("", "  ")
+	err := e.Encode(v)
+	if err == nil && (bytes.Contains(b.Bytes(), []byte("\xf4\x8f")) || bytes.Contains(b.Bytes(), []byte(`\ufffd`))) {
+		// An Encoder writes a byte that is no UTF-8 as that escape. A text may hold the same letters: then nothing changes.
+		b.Reset()
+		err = e.Encode(EscapeAll(v))
+	}
+	return b.Bytes(), err
+}
+
+// DecodedJSON undoes the escapes in a value that was decoded from a text in JSON.
+func DecodedJSON[T any](text []byte, v *T) {
+	if bytes.Contains(text, []byte("\xf4\x8f")) || bytes.Contains(bytes.ToLower(text), []byte(`\udbff`)) {
+		*v = UnescapeAll(*v)
+	}
+}
+
+// EscapeAll returns a copy of a value (structures, lists, maps and pointers that end somewhere) with all its strings
+// escaped.
+func EscapeAll[T any](v T) T { return mapped(v, Escape) }
+
+// UnescapeAll is the reverse of EscapeAll.
+func UnescapeAll[T any](v T) T { return mapped(v, Unescape) }
+
+func mapped[T any](v T, f func(string) string) T {
+	var out T
+	mapStrings(reflect.ValueOf(&out).Elem(), reflect.ValueOf(&v).Elem(), f)
+	return out
+}
+
+func mapStrings(out, v reflect.Value, f func(string) string) {
+	switch kind := v.Kind(); {
+	case kind == reflect.String:
+		out.SetString(f(v.String()))
+	case kind == reflect.Struct:
+		if v.CanInterface() { // fields that are not exported stay as they are
+			out.Set(v)
+		}
+		for i := range v.NumField() {
+			if field := v.Type().Field(i); field.IsExported() || field.Anonymous && field.Type.Kind() == reflect.Struct {
+				mapStrings(out.Field(i), v.Field(i), f)
+			}
+		}
+	case kind == reflect.Pointer && !v.IsNil():
+		out.Set(reflect.New(v.Type().Elem()))
+		mapStrings(out.Elem(), v.Elem(), f)
+	case kind == reflect.Interface && !v.IsNil():
+		inner := reflect.New(v.Elem().Type()).Elem()
+		mapStrings(inner, v.Elem(), f)
+		out.Set(inner)
+	case kind == reflect.Slice && !v.IsNil() && v.Type().Elem().Kind() != reflect.Uint8:
+		out.Set(reflect.MakeSlice(v.Type(), v.Len(), v.Len()))
+		for i := range v.Len() {
+			mapStrings(out.Index(i), v.Index(i), f)
+		}
+	case kind == reflect.Map && !v.IsNil():
+		out.Set(reflect.MakeMapWithSize(v.Type(), v.Len()))
+		for k, value := range v.Seq2() {
+			key, to := reflect.New(k.Type()).Elem(), reflect.New(value.Type()).Elem()
+			mapStrings(key, k, f)
+			mapStrings(to, value, f)
+			out.SetMapIndex(key, to)
+		}
+	default:
+		out.Set(v)
+	}
+}
