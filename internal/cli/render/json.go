@@ -14,12 +14,7 @@ import (
 // direction of a text around, is written as an escape, which means the same (RFC 8259, section 7).
 // Bytes that are no UTF-8 are escaped as schema.Escape says, and an address that holds them is one.
 func JSON(w io.Writer, v any) error {
-	text, err := schema.EncodeJSON(v)
-	if err != nil {
-		return err
-	}
-	_, err = escaper{w}.Write(text)
-	return err
+	return schema.EncodeJSON(escaper{w}, v)
 }
 
 // escaper escapes the hidden characters of a text in JSON, which stand in strings alone. It is handed whole characters.

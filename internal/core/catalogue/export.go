@@ -147,8 +147,9 @@ func checksumOf(objects []*schema.Object) string {
 }
 
 func canonical[T any](v T) ([]byte, error) {
-	text, err := schema.EncodeJSON(v)
-	return splitLines(text), err
+	var b bytes.Buffer
+	err := schema.EncodeJSON(&b, v)
+	return splitLines(b.Bytes()), err
 }
 
 // Export returns a snapshot as one file of canonical JSON: the same content has the same bytes. Of its objects those

@@ -3,6 +3,7 @@ package schema
 import (
 	"bytes"
 	"encoding/json"
+	"io"
 	"reflect"
 	"strings"
 	"unicode/utf8"
@@ -70,19 +71,35 @@ func Unescape(s string) string {
 	return string(b)
 }
 
-// EncodeJSON returns a value in JSON, indented, with names as they are and what is no UTF-8 escaped.
-func EncodeJSON[T any](v T) ([]byte, error) {
-	var b bytes.Buffer
-	e := json.NewEncoder(&b)
+// EncodeJSON writes a value in JSON, indented, with names as they are and what is no UTF-8 escaped.
+func EncodeJSON[T any](w io.Writer, v T) error {
+	to := plainWriter{w: w}
+	err := encode(&to, v)
+	if err == nil && to.refused {
+		err = encode(w, EscapeAll(v))
+	}
+	return err
+}
+
+func encode(w io.Writer, v any) error {
+	e := json.NewEncoder(w)
 	e.SetEscapeHTML(false)
 	e.SetIndent("", "  ")
-	err := e.Encode(v)
-	if err == nil && (bytes.Contains(b.Bytes(), []byte("\xf4\x8f")) || bytes.Contains(b.Bytes(), []byte(`\ufffd`))) {
-		// An Encoder writes a byte that is no UTF-8 as that escape. A text may hold the same letters: then nothing changes.
-		b.Reset()
-		err = e.Encode(EscapeAll(v))
+	return e.Encode(v)
+}
+
+// plainWriter takes no JSON in which something has to be escaped. An Encoder writes a value at once, so that nothing was
+// written then, and a byte that is no UTF-8 as \ufffd. A text may hold the same letters: escaping it changes nothing.
+type plainWriter struct {
+	w       io.Writer
+	refused bool
+}
+
+func (p *plainWriter) Write(b []byte) (int, error) {
+	if p.refused = bytes.Contains(b, []byte("\xf4\x8f")) || bytes.Contains(b, []byte(`\ufffd`)); p.refused {
+		return len(b), nil
 	}
-	return b.Bytes(), err
+	return p.w.Write(b)
 }
 
 // DecodedJSON undoes the escapes in a value that was decoded from a text in JSON.
