@@ -109,9 +109,10 @@ func (a *app) definition(o *schema.Object, engineName string) (string, error) {
 func (a *app) showJSON(s *shown) error {
 	var reasons = func(t *trace.Trace) []map[string]any {
 		list := []map[string]any{}
-		for _, n := range t.Nodes[1:] {
-			x := addressOf(n.Location)
-			list = append(list, map[string]any{"address": x.Address, "kind": x.Kind, "reason": n.Reason})
+		for i := range t.Nodes[1:] {
+			n := &t.Nodes[1+i]
+			x, d := addressOf(t.Location(n)), t.Dependency(&t.Edges[n.Via])
+			list = append(list, map[string]any{"address": x.Address, "kind": x.Kind, "use": d.Use.String(), "reason": sentence(&d)})
 		}
 		return list
 	}
@@ -338,6 +339,11 @@ func (a *app) showAttached(attached []*schema.Object) error {
 	return nil
 }
 
+// attaches reports whether a use is that of what stands on a relation.
+func attaches(u schema.Use) bool {
+	return u == schema.UseIndexOn || u == schema.UseTriggerOn || u == schema.UseStandsOn
+}
+
 // neighbours lists what is one dependency away, but for what has a section of its own.
 func (a *app) neighbours(title string, t *trace.Trace) {
 	const most = 12
@@ -346,20 +352,21 @@ func (a *app) neighbours(title string, t *trace.Trace) {
 	short := map[string]string{}
 	if a.width > 0 {
 		short = shortNames(a.width, func(yield func(schema.ID) bool) {
-			for _, n := range t.Nodes[1:] {
-				if !yield(n.Location.ID) {
+			for i := range t.Nodes[1:] {
+				if !yield(t.ID(&t.Nodes[1+i])) {
 					return
 				}
 			}
 		})
 	}
-	for _, n := range t.Nodes[1:] {
-		kind := n.Location.ID.Kind
-		if title == "dependants" && slices.Contains(attachedKinds, kind) && strings.HasSuffix(n.Reason, " on it") {
+	for i := range t.Nodes[1:] {
+		n := &t.Nodes[1+i]
+		id, d := t.ID(n), t.Dependency(&t.Edges[n.Via])
+		if title == "dependants" && slices.Contains(attachedKinds, id.Kind) && attaches(d.Use) {
 			continue
 		}
 		if count++; count <= most {
-			tab.AddCells(render.Cell{Text: string(kind)}, render.Cell{Text: cmp.Or(short[n.Location.ID.String()], n.Location.ID.String())}, render.Cell{Text: n.Reason, Style: render.Faint})
+			tab.AddCells(render.Cell{Text: string(id.Kind)}, render.Cell{Text: cmp.Or(short[id.String()], id.String())}, render.Cell{Text: sentence(&d), Style: render.Faint})
 		}
 	}
 	if count == 0 {

@@ -51,9 +51,11 @@ func (a *app) trace(ctx context.Context, cmd *cli.Command) error {
 		return err
 	}
 	if a.as == "json" {
-		return a.traceJSON(t, dir, unseen)
+		return a.traceJSON(ctx, c, t, dir, unseen)
 	}
-	a.traceText(t, dir, int(cmd.Int("limit")), len(unseen) > 0)
+	if err := a.traceText(ctx, c, t, dir, int(cmd.Int("limit")), len(unseen) > 0); err != nil {
+		return err
+	}
 	a.unseen(unseen)
 	return nil
 }
@@ -68,6 +70,7 @@ type traceNode struct {
 type traceEdge struct {
 	From     string          `json:"from"`
 	To       string          `json:"to"`
+	Use      string          `json:"use"`
 	Evidence schema.Evidence `json:"evidence"`
 	Reason   string          `json:"reason"`
 	Line     int             `json:"line,omitempty"`
@@ -75,25 +78,61 @@ type traceEdge struct {
 	Text     string          `json:"text,omitempty"`
 }
 
-func (a *app) traceJSON(t *trace.Trace, dir trace.Direction, unseen []gaps.Gap) error {
+// outsideEdge is a need of something that the snapshot does not hold; to is its name as far as it is written.
+type outsideEdge struct {
+	From     string          `json:"from"`
+	To       string          `json:"to"`
+	Server   string          `json:"server,omitempty"`
+	Database string          `json:"database,omitempty"`
+	Use      string          `json:"use"`
+	Evidence schema.Evidence `json:"evidence"`
+}
+
+// printed returns what show prints as the definition of an object, "" if there is nothing.
+func (a *app) printed(t *trace.Trace) func(o *schema.Object) string {
+	return func(o *schema.Object) string {
+		text, err := a.definition(o, t.Snapshot.Engine)
+		if err != nil {
+			return ""
+		}
+		return text
+	}
+}
+
+func (a *app) traceJSON(ctx context.Context, c *catalogue.Catalogue, t *trace.Trace, dir trace.Direction, unseen []gaps.Gap) error {
 	verdict := map[trace.Direction]string{trace.Dependants: "depends", trace.Needs: "needed"}[dir]
 	nodes := []traceNode{}
-	for i, n := range t.Nodes {
-		x := traceNode{address: addressOf(n.Location), Distance: n.Distance, Verdict: verdict, Reason: n.Reason}
+	for i := range t.Nodes {
+		n := &t.Nodes[i]
 		if i == 0 {
-			x.address, x.Verdict = addressOf(t.Root), "root"
+			nodes = append(nodes, traceNode{address: addressOf(t.Root), Verdict: "root"})
+			continue
 		}
-		nodes = append(nodes, x)
+		d := t.Dependency(&t.Edges[n.Via])
+		nodes = append(nodes, traceNode{address: addressOf(t.Location(n)), Distance: n.Distance, Verdict: verdict, Reason: sentence(&d)})
 	}
-	edges := []traceEdge{}
-	for _, e := range t.Edges {
-		edges = append(edges, traceEdge{e.From.String(), e.To.String(), e.Evidence, e.Reason, e.Line, e.Column, e.Text})
+	all := make([]int, len(t.Edges))
+	for i := range all {
+		all[i] = i
 	}
-	return render.JSON(a.Stdout, map[string]any{"root": t.Root.String(), "nodes": nodes, "edges": edges, "unknown": a.unseenJSON(unseen),
+	places, err := t.Places(ctx, c, all, a.printed(t))
+	if err != nil {
+		return err
+	}
+	edges, outside := []traceEdge{}, []outsideEdge{}
+	where := func(e schema.End) string { return t.Snapshot.Locate(e.ID, e.Part, e.PartKind).String() }
+	for i := range t.Edges {
+		d, p := t.Dependency(&t.Edges[i]), places[i]
+		edges = append(edges, traceEdge{where(d.From), where(d.To), d.Use.String(), d.Evidence, sentence(&d), p.Line, p.Column, p.Text})
+	}
+	for _, d := range t.Outside() {
+		outside = append(outside, outsideEdge{where(d.From), d.To.ID.Qualified(), d.To.Outside.Server, d.To.Outside.Database, d.Use.String(), d.Evidence})
+	}
+	return render.JSON(a.Stdout, map[string]any{"root": t.Root.String(), "nodes": nodes, "edges": edges, "outside": outside, "unknown": a.unseenJSON(unseen),
 		"sources": a.sources([]*catalogue.Snapshot{t.Snapshot})})
 }
 
-func (a *app) traceText(t *trace.Trace, dir trace.Direction, limit int, gaps bool) {
+func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *trace.Trace, dir trace.Direction, limit int, gaps bool) error {
 	count := len(t.Nodes) - 1
 	what := "depends on it"
 	if count != 1 {
@@ -110,34 +149,44 @@ func (a *app) traceText(t *trace.Trace, dir trace.Direction, limit int, gaps boo
 	a.printf("%s\n", a.paint.Text(render.Faint, a.about(t.Snapshot)))
 	if count == 0 {
 		a.printf("\n%s %s.\n", nothing(gaps), map[trace.Direction]string{trace.Dependants: "depends on it", trace.Needs: "is needed by it"}[dir])
-		return
+		return nil
 	}
 	a.printf("\n%s %s\n", render.Plural(count, "object", "objects"), what)
 	children := make([][]int, len(t.Nodes))
 	for i := 1; i < len(t.Nodes); i++ {
 		children[t.Nodes[i].By] = append(children[t.Nodes[i].By], i)
 	}
-	reaching := make([][]*trace.Edge, len(t.Nodes)) // the edges that lead to each node
+	reaching := make([][]int, len(t.Nodes)) // the edges that lead to each node
 	for i := range t.Edges {
 		far, _ := ends(&t.Edges[i], dir)
-		reaching[far] = append(reaching[far], &t.Edges[i])
+		reaching[far] = append(reaching[far], i)
 	}
-	const deepest = 12 // levels that are set in
-	tab := render.Table{NoHead: true, Columns: []render.Column{{Min: 24}, {}, {Min: 16}, {}}}
+	type row struct{ node, depth int }
+	var rows []row
+	var shown []int // edges
 	var walk func(node, depth int)
 	walk = func(node, depth int) {
 		for _, i := range children[node] {
-			if limit > 0 && len(tab.Rows) == limit {
+			if limit > 0 && len(rows) == limit {
 				return
 			}
-			n := t.Nodes[i]
-			reason, evidence := a.why(t, i, dir, reaching[i])
-			tab.AddCells(render.Cell{Text: strings.Repeat("  ", min(depth, deepest)) + n.Location.ID.String()}, render.Cell{Text: string(n.Location.ID.Kind), Style: render.Faint},
-				render.Cell{Text: reason}, render.Cell{Text: evidence, Style: render.Faint})
+			rows, shown = append(rows, row{i, depth}), append(shown, reaching[i]...)
 			walk(i, depth+1)
 		}
 	}
 	walk(0, 1)
+	places, err := t.Places(ctx, c, shown, a.printed(t))
+	if err != nil {
+		return err
+	}
+	const deepest = 12 // levels that are set in
+	tab := render.Table{NoHead: true, Columns: []render.Column{{Min: 24}, {}, {Min: 16}, {}}}
+	for _, r := range rows {
+		id := t.ID(&t.Nodes[r.node])
+		reason, evidence := why(t, r.node, dir, reaching[r.node], places)
+		tab.AddCells(render.Cell{Text: strings.Repeat("  ", min(r.depth, deepest)) + id.String()}, render.Cell{Text: string(id.Kind), Style: render.Faint},
+			render.Cell{Text: reason}, render.Cell{Text: evidence, Style: render.Faint})
+	}
 	_ = tab.Text(a.Stdout, a.width, a.paint)
 	if len(tab.Rows) < count {
 		a.printf("\n%s shown; for all add --limit 0, for the nearest --depth N\n", render.Count(len(tab.Rows)))
@@ -146,7 +195,7 @@ func (a *app) traceText(t *trace.Trace, dir trace.Direction, limit int, gaps boo
 	for i := 1; i < len(t.Nodes); i++ {
 		by := map[int]bool{}
 		for _, e := range reaching[i] {
-			if _, near := ends(e, dir); near != i {
+			if _, near := ends(&t.Edges[e], dir); near != i {
 				by[near] = true
 			}
 		}
@@ -158,39 +207,42 @@ func (a *app) traceText(t *trace.Trace, dir trace.Direction, limit int, gaps boo
 	if t.Cyclic {
 		a.printf("Some of these depend on each other in a cycle.\n")
 	}
+	return nil
 }
 
 // ends returns the node that an edge leads to, and the one that it comes from, in the trace's
 // direction.
 func ends(e *trace.Edge, dir trace.Direction) (far, near int) {
 	if dir == trace.Needs {
-		return e.ToNode, e.FromNode
+		return e.To, e.From
 	}
-	return e.FromNode, e.ToNode
+	return e.From, e.To
 }
 
 // why says in words how a node hangs on the one it was reached over, and how that is known.
-func (a *app) why(t *trace.Trace, node int, dir trace.Direction, reaching []*trace.Edge) (reason, evidence string) {
+func why(t *trace.Trace, node int, dir trace.Direction, reaching []int, places map[int]trace.Place) (reason, evidence string) {
 	type ground struct {
 		reason         string
 		columns, lines []string
 	}
 	var grounds []*ground
 	var evidences []string
-	for _, e := range reaching {
-		if _, near := ends(e, dir); near != t.Nodes[node].By {
+	for _, at := range reaching {
+		if _, near := ends(&t.Edges[at], dir); near != t.Nodes[node].By {
 			continue
 		}
-		i := slices.IndexFunc(grounds, func(g *ground) bool { return g.reason == e.Reason })
+		e := t.Dependency(&t.Edges[at])
+		said := sentence(&e)
+		i := slices.IndexFunc(grounds, func(g *ground) bool { return g.reason == said })
 		if i < 0 {
 			i = len(grounds)
-			grounds = append(grounds, &ground{reason: e.Reason})
+			grounds = append(grounds, &ground{reason: said})
 		}
 		g := grounds[i]
 		if part := e.To.Part; part != "" && !slices.Contains(g.columns, part) {
 			g.columns = append(g.columns, part)
 		}
-		if line := strconv.Itoa(e.Line); e.Line > 0 && !slices.Contains(g.lines, line) {
+		if line := strconv.Itoa(places[at].Line); places[at].Line > 0 && !slices.Contains(g.lines, line) {
 			g.lines = append(g.lines, line)
 		}
 		if !slices.Contains(evidences, string(e.Evidence)) {

@@ -100,7 +100,7 @@ func TestSaveAndLoad(t *testing.T) {
 		t.Fatalf("%d dependencies, %v", len(g.Edges), err)
 	}
 	e := g.Edges[0]
-	if from, to := g.Ends[e.From], g.Ends[e.To]; from != (End{1, "Parent\nId"}) || to != (End{0, "id"}) || g.Evidence(&e) != schema.Recorded {
+	if from, to := g.Ends[e.From], g.Ends[e.To]; from != (End{1, "Parent\nId", schema.KindColumn}) || to != (End{0, "id", schema.KindColumn}) || g.Evidence(&e) != schema.Recorded {
 		t.Errorf("first dependency %+v from %+v to %+v", e, from, to)
 	}
 	lines := 0

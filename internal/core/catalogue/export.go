@@ -2,6 +2,7 @@ package catalogue
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/hex"
 	"encoding/json"
@@ -9,6 +10,7 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
+	"math"
 	"os"
 	"path/filepath"
 	"slices"
@@ -35,7 +37,8 @@ type header struct {
 }
 
 const (
-	exportFormat    = "echo-atlas snapshot 2"
+	exportFormat    = "echo-atlas snapshot 3"
+	exportFormatTwo = "echo-atlas snapshot 2" // with sentences for uses
 	exportFormatOne = "echo-atlas snapshot 1" // with a hash for each object, and texts in one string
 )
 
@@ -47,18 +50,59 @@ type exported struct {
 }
 
 type exportedNeed struct {
-	Part     string          `json:"part,omitempty"` // of the object
-	Kind     schema.Kind     `json:"kind"`
-	Schema   string          `json:"schema,omitempty"`
-	Table    string          `json:"table,omitempty"`
-	Name     string          `json:"name"`
-	Sig      string          `json:"signature,omitempty"`
-	ToPart   string          `json:"to_part,omitempty"`
-	Evidence schema.Evidence `json:"evidence"`
-	Reason   string          `json:"reason"`
-	Line     int             `json:"line,omitempty"`
-	Column   int             `json:"column,omitempty"`
-	Text     string          `json:"text,omitempty"`
+	Part       string          `json:"part,omitempty"` // of the object
+	PartKind   schema.Kind     `json:"part_kind,omitempty"`
+	Server     string          `json:"server,omitempty"`   // of what lies outside, as far as it is given
+	Database   string          `json:"database,omitempty"` // likewise
+	Outside    bool            `json:"outside,omitempty"`
+	Kind       schema.Kind     `json:"kind,omitempty"`
+	Schema     string          `json:"schema,omitempty"`
+	Table      string          `json:"table,omitempty"`
+	Name       string          `json:"name"`
+	Sig        string          `json:"signature,omitempty"`
+	ToPart     string          `json:"to_part,omitempty"`
+	ToPartKind schema.Kind     `json:"to_part_kind,omitempty"`
+	Use        string          `json:"use,omitempty"`
+	Constraint string          `json:"constraint,omitempty"`
+	Evidence   schema.Evidence `json:"evidence"`
+	Field      string          `json:"field,omitempty"`
+	Start      int             `json:"start,omitempty"` // in bytes
+	Stop       int             `json:"stop,omitempty"`
+
+	// In the formats before the third:
+	Reason string `json:"reason,omitempty"`
+	Line   int    `json:"line,omitempty"`
+	Column int    `json:"column,omitempty"`
+	Text   string `json:"text,omitempty"`
+}
+
+func exportNeed(d *schema.Dependency, outside bool) exportedNeed {
+	to := d.To.ID
+	return exportedNeed{Part: d.From.Part, PartKind: d.From.PartKind, Server: d.To.Outside.Server, Database: d.To.Outside.Database, Outside: outside, Kind: to.Kind, Schema: to.Schema, Table: to.Table, Name: to.Name,
+		Sig: to.Signature, ToPart: d.To.Part, ToPartKind: d.To.PartKind, Use: d.Use.String(), Constraint: d.Constraint, Evidence: d.Evidence, Field: d.Field.String(), Start: d.Start, Stop: d.Stop}
+}
+
+// dependency returns what was exported of an object; ok is false where it is none that is known.
+func (n *exportedNeed) dependency(of schema.ID, format string) (d schema.Dependency, ok bool) {
+	d = schema.Dependency{
+		From: schema.End{ID: of, Part: n.Part, PartKind: n.PartKind}, Constraint: n.Constraint, Evidence: n.Evidence,
+		To: schema.End{ID: schema.ID{Kind: n.Kind, Schema: n.Schema, Table: n.Table, Name: n.Name, Signature: n.Sig}, Part: n.ToPart, PartKind: n.ToPartKind, Outside: schema.Outside{Server: n.Server, Database: n.Database}},
+	}
+	known := (n.Kind.Known() || n.Outside && n.Kind == "") && n.Evidence.Known()
+	if format != exportFormat {
+		d.Use, d.Constraint = ofSentence(n.Reason)
+		d.From.PartKind, d.To.PartKind = partKindOf(n.Part), partKindOf(n.ToPart)
+		if n.Line > 0 {
+			d.Field, d.Start, d.Stop = schema.FieldLine, n.Line, n.Column
+		}
+		return d, known && n.Line >= 0 && n.Column >= 0 && max(n.Line, n.Column) <= math.MaxInt32
+	}
+	var useKnown, fieldKnown bool
+	d.Use, useKnown = schema.ParseUse(n.Use)
+	d.Field, fieldKnown = schema.ParseField(n.Field)
+	d.Start, d.Stop = n.Start, n.Stop
+	part := func(name string, kind schema.Kind) bool { return kind == "" && name == "" || kind.IsPart() }
+	return d, known && useKnown && fieldKnown && n.Start >= 0 && n.Stop >= 0 && max(n.Start, n.Stop) <= math.MaxInt32 && part(n.Part, n.PartKind) && part(n.ToPart, n.ToPartKind)
 }
 
 // document is an exported snapshot in one file.
@@ -112,24 +156,24 @@ func (c *Catalogue) document(ctx context.Context, s *Snapshot, wanted func(schem
 	for _, o := range objects {
 		d.Objects = append(d.Objects, exported{Object: o})
 	}
-	structural := map[string]bool{}
+	structural := map[schema.Dependency]bool{}
 	for _, dep := range schema.Structural(objects) {
-		structural[fmt.Sprint(dep)] = true
+		structural[dep] = true
+	}
+	add := func(from int32, dep schema.Dependency, outside bool) {
+		if end := g.Ends[from]; at[end.Entry] >= 0 && !structural[dep] { // what follows from the objects is not said twice
+			x := &d.Objects[at[end.Entry]]
+			x.Needs = append(x.Needs, exportNeed(&dep, outside))
+		}
 	}
 	for i := range g.Edges {
-		e := &g.Edges[i]
-		from, to := g.Ends[e.From], g.Ends[e.To]
-		if at[from.Entry] < 0 {
-			continue
-		}
-		a, b := t.Entries[from.Entry].ID, t.Entries[to.Entry].ID
-		dep := schema.Dependency{From: schema.End{ID: a, Part: from.Part}, To: schema.End{ID: b, Part: to.Part}, Evidence: g.Evidence(e), Reason: g.Reason(e),
-			Line: int(e.Line), Column: int(e.Column), Text: g.Text(e)}
-		if structural[fmt.Sprint(dep)] {
-			continue // follows from the objects
-		}
-		d.Objects[at[from.Entry]].Needs = append(d.Objects[at[from.Entry]].Needs, exportedNeed{from.Part, b.Kind, b.Schema, b.Table, b.Name, b.Signature, to.Part,
-			dep.Evidence, dep.Reason, dep.Line, dep.Column, dep.Text})
+		add(g.Edges[i].From, g.Dependency(t, &g.Edges[i]), false)
+	}
+	for i := range g.Outside {
+		x := &g.Outside[i]
+		dep := g.Dependency(t, &x.Edge)
+		dep.To = x.End
+		add(x.From, dep, true)
 	}
 	return d, nil
 }
@@ -283,14 +327,14 @@ func Import(path string) (*schema.Reading, Origin, error) {
 		return nil, Origin{}, &ExportError{path, fmt.Sprintf(format, args...)}
 	}
 	switch {
-	case d.Format != exportFormat && d.Format != exportFormatOne:
+	case d.Format != exportFormat && d.Format != exportFormatTwo && d.Format != exportFormatOne:
 		return refuse("its format is %q, not %q", d.Format, exportFormat)
 	case d.Model > schema.ModelVersion:
 		return refuse("it was written by a later version of this program")
 	case d.Count != len(d.Objects):
 		return refuse("it should hold %d objects and holds %d", d.Count, len(d.Objects))
 	}
-	r := &schema.Reading{Engine: d.Engine, Version: d.Version, Database: d.Database, Taken: d.Taken, Remarks: d.Remarks}
+	r := &schema.Reading{Model: d.Model, Engine: d.Engine, Version: d.Version, Database: d.Database, Taken: d.Taken, Remarks: d.Remarks}
 	for i, x := range d.Objects {
 		place := fmt.Sprintf("object %d", i+1)
 		if len(places) > 0 {
@@ -307,16 +351,14 @@ func Import(path string) (*schema.Reading, Origin, error) {
 		}
 		r.Objects = append(r.Objects, x.Object)
 		for _, n := range x.Needs {
-			if !n.Kind.Known() || !n.Evidence.Known() || n.Line < 0 || n.Column < 0 {
-				return refuse("%s: a need of kind %q with the evidence %q is none that is known", place, n.Kind, n.Evidence)
+			dep, ok := n.dependency(x.Object.ID(), d.Format)
+			if !ok {
+				return refuse("%s: a need of kind %q, in the way %q, with the evidence %q is none that is known", place, n.Kind, cmp.Or(n.Use, n.Reason), n.Evidence)
 			}
-			r.Dependencies = append(r.Dependencies, schema.Dependency{
-				From: schema.End{ID: x.Object.ID(), Part: n.Part}, To: schema.End{ID: schema.ID{Kind: n.Kind, Schema: n.Schema, Table: n.Table, Name: n.Name, Signature: n.Sig}, Part: n.ToPart},
-				Evidence: n.Evidence, Reason: n.Reason, Line: n.Line, Column: n.Column, Text: n.Text,
-			})
+			r.Dependencies = append(r.Dependencies, dep)
 		}
 	}
-	if d.Format == exportFormat && checksumOf(r.Objects) != d.Checksum {
+	if d.Format != exportFormatOne && checksumOf(r.Objects) != d.Checksum {
 		return refuse("it is not what was exported: its objects do not match its checksum; export it anew")
 	}
 	return r, Origin{Server: d.Server, Environment: d.Environment, Family: d.Family}, nil

@@ -41,7 +41,7 @@ func FuzzStored(f *testing.F) {
 		}
 		if g, err := decodeNeeds(b, 3); err == nil {
 			for i := range g.Edges {
-				_, _, _ = g.Evidence(&g.Edges[i]), g.Reason(&g.Edges[i]), g.Text(&g.Edges[i])
+				_, _ = g.Evidence(&g.Edges[i]), g.Constraint(&g.Edges[i])
 			}
 		}
 		_, _ = decodeRoot(b)

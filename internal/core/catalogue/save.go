@@ -1,6 +1,7 @@
 package catalogue
 
 import (
+	"cmp"
 	"context"
 	"database/sql"
 	"encoding/binary"
@@ -64,7 +65,7 @@ func (c *Catalogue) Save(ctx context.Context, from Origin, r *schema.Reading) (*
 	}
 	s := &Snapshot{
 		Server: from.Server, Database: r.Database, Engine: r.Engine, Version: r.Version, User: r.User, Environment: from.Environment,
-		Family: from.Family, Label: from.Label, Taken: r.Taken, Model: schema.ModelVersion, Counts: map[schema.Kind]int{}, Remarks: r.Remarks, Path: from.Path,
+		Family: from.Family, Label: from.Label, Taken: r.Taken, Model: cmp.Or(r.Model, schema.ModelVersion), Counts: map[schema.Kind]int{}, Remarks: r.Remarks, Path: from.Path,
 	}
 	for _, o := range r.Objects {
 		s.Counts[o.Kind]++

@@ -66,10 +66,10 @@ func everything(ctx context.Context, dir string) (text string, err error) {
 		if err != nil {
 			return "", err
 		}
-		fmt.Fprintf(&b, "%+v %+v\n", graph.Ends, graph.Edges)
+		fmt.Fprintf(&b, "%+v %+v %+v\n", graph.Ends, graph.Edges, graph.Outside)
 		for i := range graph.Edges {
 			e := &graph.Edges[i]
-			fmt.Fprintln(&b, graph.Evidence(e), graph.Reason(e), graph.Text(e))
+			fmt.Fprintf(&b, "%+v\n", graph.Dependency(contents, e))
 		}
 		sizes, size, err := c.Sizes(ctx, contents)
 		if err != nil {

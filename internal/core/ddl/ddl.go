@@ -268,7 +268,7 @@ func dependantsLeft(g *catalogue.Graph, t *catalogue.Contents, selected map[sche
 	for i := range g.Edges {
 		e := &g.Edges[i]
 		from, to := t.Entries[g.Ends[e.From].Entry].ID, t.Entries[g.Ends[e.To].Entry].ID
-		if selected[to] && !selected[from] && !goesWith(from.Kind) && g.Reason(e) != schema.OwnedReason {
+		if selected[to] && !selected[from] && !goesWith(from.Kind) && e.Use != schema.UseOwnedBy {
 			left[from] = true
 		}
 	}
@@ -486,7 +486,7 @@ func needsOf(g *catalogue.Graph, t *catalogue.Contents, selected map[schema.ID]b
 	for i := range g.Edges {
 		e := &g.Edges[i]
 		from, to := t.Entries[g.Ends[e.From].Entry].ID, t.Entries[g.Ends[e.To].Entry].ID
-		if from == to || !selected[from] || g.Reason(e) == schema.OwnedReason {
+		if from == to || !selected[from] || e.Use == schema.UseOwnedBy {
 			continue
 		}
 		n := need{to, g.Ends[e.From].Part}

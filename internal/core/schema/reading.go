@@ -11,6 +11,7 @@ type Reading struct {
 	Version  string // what the server calls itself
 	Database string
 	User     string
+	Model    int // the version of the model that it was read with; 0 for this program's
 	Taken    time.Time
 
 	Objects      []*Object
@@ -38,31 +39,4 @@ type Remark struct {
 	Reason  string `json:"reason"`
 	// Kinds are those of which objects may be missing, where the remark is about a whole database; empty: any.
 	Kinds []Kind `json:"kinds,omitempty"`
-}
-
-// Evidence is how a dependency is known.
-type Evidence string
-
-// The kinds of evidence.
-const (
-	Recorded Evidence = "recorded" // the server's own catalogue says so
-	Read     Evidence = "read"     // found in the definition's text
-	Guessed  Evidence = "guessed"  // inside a string that is run as SQL, or not resolvable for certain
-)
-
-// End is one end of a dependency: an object, or a part of it.
-type End struct {
-	ID   ID
-	Part string
-}
-
-// Dependency says that From needs To.
-type Dependency struct {
-	From, To End
-	Evidence Evidence
-	// Reason says in a word or two how: "foreign key mooring_berth_fk", "index", "reads".
-	Reason string
-	Line   int // in From's definition, from 1; 0: not known
-	Column int
-	Text   string // that line
 }

@@ -21,6 +21,7 @@ type Join struct {
 type link struct {
 	from, to int // from holds the foreign key
 	name     string
+	guessed  [2]string // the columns of a link that is none of the server's
 }
 
 // step is a link as it is walked.
@@ -47,10 +48,10 @@ func Joins(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 	seen := map[link]bool{}
 	for i := range g.Edges {
 		edge := &g.Edges[i]
-		if !strings.HasPrefix(g.Reason(edge), "foreign key") {
+		if edge.Use != schema.UseForeignKey {
 			continue
 		}
-		l := link{g.Ends[edge.From].Entry, g.Ends[edge.To].Entry, strings.TrimPrefix(strings.TrimPrefix(g.Reason(edge), "foreign key"), " ")}
+		l := link{from: g.Ends[edge.From].Entry, to: g.Ends[edge.To].Entry, name: g.Constraint(edge)}
 		if l.from != l.to && !seen[l] {
 			seen[l] = true
 			adjacent[l.from] = append(adjacent[l.from], step{l, l.to})
@@ -138,9 +139,6 @@ func shortest(adjacent map[int][]step, from []int, goal int) [][]step {
 	return nil
 }
 
-// guessed is the name of a link that is none of the server's; columns follow it.
-const guessed = "guessed\x00"
-
 // guess looks for a column that is called like the key of the other table, and is of its type.
 func guess(ctx context.Context, c *catalogue.Catalogue, t *catalogue.Contents, joined []int, goal int) (*step, error) {
 	objects := map[int]*schema.Object{}
@@ -162,7 +160,7 @@ func guess(ctx context.Context, c *catalogue.Catalogue, t *catalogue.Contents, j
 			switch name := strings.ToLower(c.Name); {
 			case c.Type != k.Type:
 			case name == strings.ToLower(k.Name) && name != "id", name == table+"_"+strings.ToLower(k.Name), name == table+strings.ToLower(k.Name), name == table+"_no", name == table:
-				return &step{link{holder, keyed, guessed + c.Name + "\x00" + k.Name}, goal}
+				return &step{link{from: holder, to: keyed, guessed: [2]string{c.Name, k.Name}}, goal}
 			}
 		}
 		return nil
@@ -208,10 +206,9 @@ func write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 	b.WriteString("SELECT *\nFROM " + name(tables[0]))
 	for n, s := range way {
 		var pairs []string
-		if rest, ok := strings.CutPrefix(s.name, guessed); ok {
-			from, to, _ := strings.Cut(rest, "\x00")
+		if s.guessed[0] != "" {
 			j.Guessed = true
-			pairs = append(pairs, alias[s.from]+"."+e.Quote(from)+" = "+alias[s.to]+"."+e.Quote(to)+" /* guessed by name and type */")
+			pairs = append(pairs, alias[s.from]+"."+e.Quote(s.guessed[0])+" = "+alias[s.to]+"."+e.Quote(s.guessed[1])+" /* guessed by name and type */")
 		} else {
 			o, err := c.Object(ctx, &t.Entries[s.from])
 			if err != nil {
@@ -219,7 +216,7 @@ func write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 			}
 			to := t.Entries[s.to].ID
 			for _, f := range o.Relation.ForeignKeys {
-				if f.RefTable == to.Name && f.RefSchema == to.Schema && (s.name == "" || schema.QuotePart(f.Name) == s.name) && len(f.RefColumns) == len(f.Columns) {
+				if f.RefTable == to.Name && f.RefSchema == to.Schema && (s.name == "" || f.Name == s.name) && len(f.RefColumns) == len(f.Columns) {
 					for k := range f.Columns {
 						pairs = append(pairs, alias[s.from]+"."+e.Quote(f.Columns[k])+" = "+alias[s.to]+"."+e.Quote(f.RefColumns[k]))
 					}

@@ -21,33 +21,62 @@ const (
 
 // Node is an object that was reached.
 type Node struct {
-	Location schema.Location
 	Distance int // dependencies between it and the root; the root has 0
-	Reason   string
-	// By is the object over which it was reached first, by place in the nodes; -1 for the root.
-	By int
+	By       int // the object over which it was reached first, by place in the nodes; -1 for the root
+	Via      int // the dependency over which that was, by place in the edges; -1 for the root
 
 	entry int
 }
 
-// Edge is a dependency between two nodes. From is the dependant; parts are set where they are known.
+// Edge is a dependency between two nodes, by their places. What it says is asked of the trace.
 type Edge struct {
-	From, To     schema.Location
-	FromNode     int
-	ToNode       int
-	Evidence     schema.Evidence
-	Reason       string
-	Line, Column int
-	Text         string
+	From, To int // From is the dependant
+	in       int32
 }
 
-// Trace is the outcome.
+// Trace is the outcome. It holds numbers; what people read of nodes and edges is made when it is asked for.
 type Trace struct {
 	Root     schema.Location
 	Nodes    []Node // the root first, then by distance and identifier
 	Edges    []Edge
 	Snapshot *catalogue.Snapshot
 	Cyclic   bool // some node depends on itself
+
+	contents *catalogue.Contents
+	graph    *catalogue.Graph
+}
+
+// Location returns where a node is.
+func (t *Trace) Location(n *Node) schema.Location { return t.Snapshot.Locate(t.ID(n), "", "") }
+
+// ID returns the object that a node is.
+func (t *Trace) ID(n *Node) schema.ID { return t.contents.Entries[n.entry].ID }
+
+// Entry returns the entry of the object that a node is.
+func (t *Trace) Entry(n *Node) *catalogue.Entry { return &t.contents.Entries[n.entry] }
+
+// Dependency returns what an edge says.
+func (t *Trace) Dependency(e *Edge) schema.Dependency {
+	return t.graph.Dependency(t.contents, &t.graph.Edges[e.in])
+}
+
+// Outside returns the dependencies of the nodes on what the snapshot does not hold.
+func (t *Trace) Outside() []schema.Dependency {
+	reached := make(map[int]bool, len(t.Nodes))
+	for i := range t.Nodes {
+		reached[t.Nodes[i].entry] = true
+	}
+	var all []schema.Dependency
+	for i := range t.graph.Outside {
+		x := &t.graph.Outside[i]
+		if !reached[t.graph.Ends[x.From].Entry] {
+			continue
+		}
+		d := t.graph.Dependency(t.contents, &x.Edge)
+		d.To = x.End
+		all = append(all, d)
+	}
+	return all
 }
 
 // Run follows dependencies from an object, or from a part of it, as far as depth; 0 is no limit. From
@@ -65,8 +94,8 @@ func Follow(g *catalogue.Graph, root *catalogue.Match, dir Direction, depth int)
 	t := root.Contents
 	start := slices.IndexFunc(t.Entries, func(e catalogue.Entry) bool { return e.ID == root.Entry.ID })
 	adjacent := adjacencyOf(g, len(t.Entries), dir, start, depth)
-	tr := &Trace{Root: root.Location(), Snapshot: t.Snapshot}
-	tr.Nodes = append(tr.Nodes, Node{Location: t.Snapshot.Locate(root.Entry.ID, "", ""), By: -1, entry: start})
+	tr := &Trace{Root: root.Location(), Snapshot: t.Snapshot, contents: t, graph: g}
+	tr.Nodes = append(tr.Nodes, Node{By: -1, Via: -1, entry: start})
 	at := map[int]int{start: 0}
 	byPart := map[int]bool{} // what is joined with the root by a dependency on a part of the root
 	for _, i := range adjacent.of(start) {
@@ -90,25 +119,20 @@ func Follow(g *catalogue.Graph, root *catalogue.Match, dir Direction, depth int)
 				near, far = far, near
 			}
 			other := g.Ends[far].Entry
-			if next == 0 && root.Part != "" && !concerns(g, e, near, root.Part, byPart[other]) {
+			if next == 0 && root.Part != "" && !concerns(g, e, near, root, byPart[other]) {
 				continue
 			}
 			place, known := at[other]
 			if !known {
 				place = len(tr.Nodes)
 				at[other] = place
-				tr.Nodes = append(tr.Nodes, Node{
-					Location: t.Snapshot.Locate(t.Entries[other].ID, "", ""), Distance: n.Distance + 1, Reason: g.Reason(e), By: next, entry: other,
-				})
+				tr.Nodes = append(tr.Nodes, Node{Distance: n.Distance + 1, By: next, Via: len(tr.Edges), entry: other})
 			}
 			from, to := next, place
 			if dir == Dependants {
 				from, to = place, next
 			}
-			tr.Edges = append(tr.Edges, Edge{
-				From: locate(t, g, e.From), To: locate(t, g, e.To), FromNode: from, ToNode: to,
-				Evidence: g.Evidence(e), Reason: g.Reason(e), Line: int(e.Line), Column: int(e.Column), Text: g.Text(e),
-			})
+			tr.Edges = append(tr.Edges, Edge{from, to, i})
 		}
 	}
 	tr.Cyclic = tr.cyclic()
@@ -122,8 +146,8 @@ func (t *Trace) cyclic() bool {
 	dependants := make([][]int, len(t.Nodes))
 	for i := range t.Edges {
 		e := &t.Edges[i]
-		waiting[e.FromNode]++
-		dependants[e.ToNode] = append(dependants[e.ToNode], e.FromNode)
+		waiting[e.From]++
+		dependants[e.To] = append(dependants[e.To], e.From)
 	}
 	var free []int
 	for n, count := range waiting {
@@ -147,23 +171,14 @@ func (t *Trace) cyclic() bool {
 // concerns reports whether a dependency touches the part that the trace starts from. One that is known
 // for the whole object may touch it, unless the server also records on which parts the same two are
 // joined: then it says nothing of the others.
-func concerns(g *catalogue.Graph, e *catalogue.Edge, near int32, part string, byPart bool) bool {
-	switch g.Ends[near].Part {
-	case part:
+func concerns(g *catalogue.Graph, e *catalogue.Edge, near int32, root *catalogue.Match, byPart bool) bool {
+	switch end := g.Ends[near]; {
+	case end.Part == root.Part && end.PartKind == root.PartKind:
 		return true
-	case "":
+	case end.Part == "":
 		return g.Evidence(e) != schema.Recorded || !byPart
 	}
 	return false
-}
-
-func locate(t *catalogue.Contents, g *catalogue.Graph, end int32) schema.Location {
-	e := g.Ends[end]
-	kind := schema.Kind("")
-	if e.Part != "" {
-		kind = schema.KindColumn
-	}
-	return t.Snapshot.Locate(t.Entries[e.Entry].ID, e.Part, kind)
 }
 
 // lists holds for each entry the places of its edges, in compressed rows.

@@ -24,7 +24,7 @@ func graph(t *testing.T, needs ...string) (*catalogue.Catalogue, *catalogue.Reso
 			made[name] = &schema.Object{Kind: schema.KindTable, Name: name, Relation: &schema.Relation{Columns: []schema.Column{{Name: "x"}, {Name: "y"}}}}
 			r.Objects = append(r.Objects, made[name])
 		}
-		return schema.End{ID: made[name].ID(), Part: part}
+		return schema.ColumnEnd(made[name].ID(), part)
 	}
 	for _, n := range needs {
 		from, to, _ := strings.Cut(n, ">")
@@ -32,7 +32,7 @@ func graph(t *testing.T, needs ...string) (*catalogue.Catalogue, *catalogue.Reso
 		if rest, ok := strings.CutPrefix(from, "~"); ok {
 			from, evidence = rest, schema.Read
 		}
-		r.Dependencies = append(r.Dependencies, schema.Dependency{From: end(from), To: end(to), Evidence: evidence, Reason: "needs it"})
+		r.Dependencies = append(r.Dependencies, schema.Dependency{From: end(from), To: end(to), Evidence: evidence})
 	}
 	c := testcatalogue.New(t)
 	testcatalogue.Save(t, c, catalogue.Origin{Server: "quay"}, r)
@@ -77,19 +77,19 @@ func TestRun(t *testing.T) {
 		}
 		var got []string
 		for _, n := range tr.Nodes[1:] {
-			got = append(got, fmt.Sprintf("%s:%d", n.Location.ID.Name, n.Distance))
+			got = append(got, fmt.Sprintf("%s:%d", tr.ID(&n).Name, n.Distance))
 		}
 		slices.Sort(got)
 		if strings.Join(got, " ") != c.want || tr.Cyclic != c.cyclic {
 			t.Errorf("%s: %v, cyclic %v; want %s", c.name, got, tr.Cyclic, c.want)
 		}
 		for _, e := range tr.Edges { // each edge joins the nodes that it says
-			if tr.Nodes[e.FromNode].Location.ID != e.From.ID || tr.Nodes[e.ToNode].Location.ID != e.To.ID {
-				t.Errorf("%s: the edge from %s to %s stands between other nodes", c.name, e.From, e.To)
+			if d := tr.Dependency(&e); tr.ID(&tr.Nodes[e.From]) != d.From.ID || tr.ID(&tr.Nodes[e.To]) != d.To.ID {
+				t.Errorf("%s: the edge from %v to %v stands between other nodes", c.name, d.From, d.To)
 			}
 		}
 		for i, n := range tr.Nodes[1:] { // and each node is reached over one that is nearer
-			if tr.Nodes[n.By].Distance != n.Distance-1 {
+			if via := tr.Edges[n.Via]; tr.Nodes[n.By].Distance != n.Distance-1 || via.From != n.By && via.To != n.By {
 				t.Errorf("%s: node %d is reached over one at distance %d", c.name, i+1, tr.Nodes[n.By].Distance)
 			}
 		}

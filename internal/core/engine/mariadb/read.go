@@ -506,9 +506,9 @@ func (r *reader) assemble() {
 	for _, o := range r.reading.Objects {
 		switch {
 		case o.Kind == schema.KindView:
-			r.needs(o, o.Relation.Query)
+			r.needs(o, schema.FieldQuery)
 		case o.Trigger != nil:
-			r.needs(o, o.Trigger.Body)
+			r.needs(o, schema.FieldBody)
 		case o.Relation != nil:
 			for _, c := range o.Relation.Columns {
 				if c.Default != "" {
@@ -520,41 +520,46 @@ func (r *reader) assemble() {
 	slices.SortFunc(r.reading.Remarks, func(a, b schema.Remark) int { return strings.Compare(a.Subject+a.Reason, b.Subject+b.Reason) })
 }
 
-// needs finds the relations that a text mentions.
-func (r *reader) needs(o *schema.Object, text string) {
-	seen := map[string]bool{}
+// needs finds the relations that a text of an object mentions, also those of other databases.
+func (r *reader) needs(o *schema.Object, field schema.Field) {
+	text := o.Text(field, "")
+	seen := map[[2]string]bool{}
 	for _, ref := range sqltext.Relations(text, rules()) {
-		name := ref.Names[len(ref.Names)-1]
+		name, database := ref.Names[len(ref.Names)-1], ""
 		if len(ref.Names) > 1 && ref.Names[len(ref.Names)-2] != r.database {
-			continue // of another database
+			database = ref.Names[len(ref.Names)-2]
 		}
-		to := r.tables[name]
-		if to == nil || to == o || seen[name] {
-			continue
-		}
-		seen[name] = true
-		d := schema.Dependency{From: schema.End{ID: o.ID()}, To: schema.End{ID: to.ID()}, Evidence: schema.Read, Reason: "reads it"}
+		key := [2]string{database, name}
+		d := schema.Dependency{From: schema.ObjectEnd(o.ID()), Evidence: schema.Read, Use: schema.UseReads, Field: field, Start: ref.Start, Stop: ref.End}
 		if ref.Writes {
-			d.Reason = "writes it"
+			d.Use = schema.UseWrites
 		}
-		d.Line, d.Column, d.Text = sqltext.Place(text, ref.Start)
-		r.reading.Dependencies = append(r.reading.Dependencies, d)
+		if to := r.tables[name]; database != "" {
+			d.To = schema.End{ID: schema.ID{Name: name}, Outside: schema.Outside{Database: database}}
+		} else if to == nil || to == o {
+			continue
+		} else {
+			d.To = schema.ObjectEnd(to.ID())
+		}
+		if !seen[key] {
+			seen[key] = true
+			r.reading.Dependencies = append(r.reading.Dependencies, d)
+		}
 	}
-	r.calls(o, text)
+	r.calls(o, field)
 }
 
 // calls finds the routines that a text calls, and the sequences that it takes from.
-func (r *reader) calls(o *schema.Object, text string) {
+func (r *reader) calls(o *schema.Object, field schema.Field) {
 	seen := map[schema.ID]bool{}
-	for _, ref := range sqltext.Calls(text, rules()) {
+	for _, ref := range sqltext.Calls(o.Text(field, ""), rules()) {
 		name := ref.Names[len(ref.Names)-1]
 		if len(ref.Names) > 1 && ref.Names[len(ref.Names)-2] != r.database {
 			continue // of another database, or a method of a package
 		}
-		reason := "calls it"
-		to := r.routineNamed(name)
+		use, to := schema.UseCalls, r.routineNamed(name)
 		if ref.Sequence {
-			reason = "takes numbers from it"
+			use = schema.UseNumbersFrom
 			if to = r.tables[name]; to != nil && to.Sequence == nil {
 				to = nil
 			}
@@ -563,9 +568,8 @@ func (r *reader) calls(o *schema.Object, text string) {
 			continue
 		}
 		seen[to.ID()] = true
-		d := schema.Dependency{From: schema.End{ID: o.ID()}, To: schema.End{ID: to.ID()}, Evidence: schema.Read, Reason: reason}
-		d.Line, d.Column, d.Text = sqltext.Place(text, ref.Start)
-		r.reading.Dependencies = append(r.reading.Dependencies, d)
+		r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(o.ID()), To: schema.ObjectEnd(to.ID()), Evidence: schema.Read, Use: use,
+			Field: field, Start: ref.Start, Stop: ref.End})
 	}
 }
 
@@ -589,7 +593,7 @@ func (r *reader) needsOfDefault(o *schema.Object, c schema.Column) {
 	for _, m := range nextValue().FindAllStringSubmatch(c.Default, -1) {
 		if to := r.tables[strings.ReplaceAll(m[1], "``", "`")]; to != nil {
 			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{
-				From: schema.End{ID: o.ID(), Part: c.Name}, To: schema.End{ID: to.ID()}, Evidence: schema.Read, Reason: "default takes from it",
+				From: schema.ColumnEnd(o.ID(), c.Name), To: schema.ObjectEnd(to.ID()), Evidence: schema.Read, Use: schema.UseDefaultFrom,
 			})
 		}
 	}

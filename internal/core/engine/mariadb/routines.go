@@ -135,14 +135,10 @@ func (r *reader) event(row *engine.Row) {
 // codeNeeds finds the relations and routines that the texts of routines and events mention.
 func (r *reader) codeNeeds() {
 	for _, o := range r.code {
-		text := o.Definition
-		if o.Routine != nil {
-			text = o.Routine.Definition
-		}
-		r.needs(o, text)
+		r.needs(o, schema.FieldDefinition)
 		if o.Kind == schema.KindPackageBody {
 			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.End{ID: o.ID()},
-				To: schema.End{ID: schema.ID{Kind: schema.KindPackage, Name: o.Name}}, Evidence: schema.Recorded, Reason: "body of it"})
+				To: schema.End{ID: schema.ID{Kind: schema.KindPackage, Name: o.Name}}, Evidence: schema.Recorded, Use: schema.UseBodyOf})
 		}
 	}
 }

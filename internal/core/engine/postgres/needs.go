@@ -8,6 +8,11 @@ import (
 type ownedBy struct {
 	object *schema.Object
 	part   string
+	kind   schema.Kind // of the part
+}
+
+func (o ownedBy) end() schema.End {
+	return schema.End{ID: o.object.ID(), Part: o.part, PartKind: o.kind}
 }
 
 // needs adds the dependencies that the server records.
@@ -23,13 +28,12 @@ func (r *reader) needs(made map[[2]uint32]*schema.Object) {
 			continue
 		}
 		if to.object.Relation == nil {
-			to.part = ""
+			to.part, to.kind = "", ""
 		} else if from.object.Definition != "" && from.object.Within == to.object.Name && from.object.Schema == to.object.Schema && to.part == "" {
 			continue // a rule or a policy on its own table
 		}
 		r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{
-			From: schema.End{ID: from.object.ID(), Part: from.part}, To: schema.End{ID: to.object.ID(), Part: to.part}, Evidence: schema.Recorded,
-			Reason: reason(d, to.object.Kind),
+			From: from.end(), To: to.end(), Evidence: schema.Recorded, Use: useOf(d, to.object.Kind),
 		})
 	}
 }
@@ -38,10 +42,10 @@ func (r *reader) needs(made map[[2]uint32]*schema.Object) {
 func (r *reader) owners(made map[[2]uint32]*schema.Object) map[[2]uint32]ownedBy {
 	owner := map[[2]uint32]ownedBy{}
 	for at, value := range r.defaults {
-		owner[[2]uint32{pgAttrdef, value.oid}] = ownedBy{made[[2]uint32{pgClass, at[0]}], r.columnName(at[0], int(at[1]))}
+		owner[[2]uint32{pgAttrdef, value.oid}] = ownedBy{made[[2]uint32{pgClass, at[0]}], r.columnName(at[0], int(at[1])), schema.KindColumn}
 	}
 	for _, c := range r.constraints {
-		owner[[2]uint32{pgConstraint, c.oid}] = ownedBy{made[[2]uint32{pgClass, c.relation}], c.name}
+		owner[[2]uint32{pgConstraint, c.oid}] = ownedBy{made[[2]uint32{pgClass, c.relation}], c.name, constraintKinds[c.kind]}
 	}
 	for _, t := range r.tails {
 		if t.kind == schema.KindComposite {
@@ -78,11 +82,10 @@ func (r *reader) end(class, object, part uint32, view bool, made map[[2]uint32]*
 		return o
 	}
 	if o := made[at]; o != nil {
-		name := ""
 		if class == pgClass && part > 0 && !view {
-			name = r.columnName(object, int(part))
+			return ownedBy{o, r.columnName(object, int(part)), schema.KindColumn}
 		}
-		return ownedBy{o, name}
+		return ownedBy{object: o}
 	}
 	if extension := r.members[at]; extension != 0 && made[at] == nil {
 		return ownedBy{object: made[[2]uint32{pgExtension, extension}]}
@@ -90,50 +93,37 @@ func (r *reader) end(class, object, part uint32, view bool, made map[[2]uint32]*
 	return ownedBy{}
 }
 
-// reason says in a few words how one needs the other.
-func reason(d dependency, to schema.Kind) string {
+// constraintKinds are those of pg_constraint.contype.
+var constraintKinds = map[byte]schema.Kind{'c': schema.KindCheck, 'f': schema.KindForeignKey, 'p': schema.KindPrimaryKey, 'u': schema.KindUnique, 'x': schema.KindExclusion}
+
+// useOf returns the way in which one needs the other.
+func useOf(d dependency, to schema.Kind) schema.Use {
 	switch {
 	case to == schema.KindExtension:
-		return "uses the extension"
-	case d.class == pgPolicy || d.class == pgRewrite && !d.view:
-		if d.refClass == pgProc {
-			return "calls it"
-		}
-		return "reads it"
+		return schema.UseExtends
 	case d.refClass == pgProc:
-		switch d.class {
-		case pgConstraint:
-			return "check calls it"
-		case pgClass:
-			return "index calls it"
-		case pgTrigger, pgEventTrigger:
-			return "trigger calls it"
-		}
-		return "calls it"
+		return schema.UseCalls
+	case d.class == pgPolicy || d.class == pgRewrite && !d.view:
+		return schema.UseReads
 	case d.refClass == pgType:
-		if d.class == pgProc {
-			return "takes or returns it"
-		}
-		return "is of that type"
+		return schema.UseTypedBy
 	case d.refClass == pgClass:
 		switch d.class {
-		case pgRewrite:
-			return "reads it"
+		case pgRewrite, pgProc:
+			return schema.UseReads
 		case pgAttrdef:
-			return "default takes from it"
-		case pgProc:
-			return "reads it"
+			return schema.UseDefaultFrom
 		case pgPublicationRel:
-			return "publishes it"
+			return schema.UsePublishes
 		case pgStatistic:
-			return "statistics on it"
+			return schema.UseStatisticsOn
 		case pgTrigger:
-			return "trigger on it"
+			return schema.UseTriggerOn
 		}
 	case d.refClass == pgCollation:
-		return "sorts by it"
+		return schema.UseSortsBy
 	case d.refClass == pgServer:
-		return "lies on it"
+		return schema.UseLiesOn
 	}
-	return "uses it"
+	return schema.UseAny
 }

@@ -88,7 +88,7 @@ func (r *reader) serverRows(ctx context.Context, conn *pgconn.PgConn) error {
 		end := func(name []byte) schema.End {
 			return schema.End{ID: schema.ID{Kind: schema.KindRole, Name: string(name)}}
 		}
-		r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: end(row.Bytes(0)), To: end(row.Bytes(1)), Evidence: schema.Recorded, Reason: "member of it"})
+		r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: end(row.Bytes(0)), To: end(row.Bytes(1)), Evidence: schema.Recorded, Use: schema.UseMemberOf})
 		return nil
 	})
 }

@@ -238,29 +238,29 @@ func (r *reader) relationColumns(ctx context.Context, o *schema.Object) {
 
 // needs finds the relations that a view's or trigger's text mentions.
 func (r *reader) needs(o *schema.Object) {
-	seen := map[schema.ID]bool{}
+	seen := map[schema.End]bool{}
 	for _, ref := range sqltext.Relations(o.Source, rules()) {
 		name := ref.Names[len(ref.Names)-1]
-		if len(ref.Names) > 1 && !strings.EqualFold(ref.Names[0], "main") {
-			continue // in an attached file
-		}
-		to := r.byName[sqltext.FoldASCII(name)]
-		if to == nil {
+		end := schema.End{ID: schema.ID{Name: name}}
+		if to := r.byName[sqltext.FoldASCII(name)]; len(ref.Names) > 1 && !strings.EqualFold(ref.Names[0], "main") {
+			end.Outside.Database = ref.Names[0] // in an attached file
+		} else if to != nil {
+			end.ID = to.ID()
+		} else {
 			if !strings.HasPrefix(sqltext.FoldASCII(name), "sqlite_") {
 				line, _, _ := sqltext.Place(o.Source, ref.Start)
 				r.remark("note", o.ID().Qualified(), fmt.Sprintf("it mentions %s on line %d, which does not exist", schema.QuotePart(name), line))
 			}
 			continue
 		}
-		if to == o || seen[to.ID()] {
+		if end.ID == o.ID() || seen[end] {
 			continue
 		}
-		seen[to.ID()] = true
-		d := schema.Dependency{From: schema.End{ID: o.ID()}, To: schema.End{ID: to.ID()}, Evidence: schema.Read, Reason: "reads it"}
+		seen[end] = true
+		d := schema.Dependency{From: schema.ObjectEnd(o.ID()), To: end, Evidence: schema.Read, Use: schema.UseReads, Field: schema.FieldSource, Start: ref.Start, Stop: ref.End}
 		if ref.Writes {
-			d.Reason = "writes it"
+			d.Use = schema.UseWrites
 		}
-		d.Line, d.Column, d.Text = sqltext.Place(o.Source, ref.Start)
 		r.reading.Dependencies = append(r.reading.Dependencies, d)
 	}
 }

@@ -116,7 +116,7 @@ func (r *reader) indexObject(id at) {
 		r.option(id[0], "on", x.on())
 		if x.spaceType == "PS" {
 			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.End{ID: on.ID()},
-				To: schema.End{ID: schema.ID{Kind: schema.KindPartitionScheme, Name: x.space}}, Evidence: schema.Recorded, Reason: "lies on it"})
+				To: schema.End{ID: schema.ID{Kind: schema.KindPartitionScheme, Name: x.space}}, Evidence: schema.Recorded, Use: schema.UseLiesOn})
 		}
 	}
 	if x.typ == 0 || x.primary || x.constraint || on.Kind == schema.KindTableType {
@@ -129,7 +129,7 @@ func (r *reader) indexObject(id at) {
 	}
 	if using := o.Setting("using"); using != "" {
 		r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.End{ID: o.ID()},
-			To: schema.End{ID: schema.ID{Kind: schema.KindIndex, Schema: on.Schema, Table: on.Name, Name: using}}, Evidence: schema.Recorded, Reason: "made of it"})
+			To: schema.End{ID: schema.ID{Kind: schema.KindIndex, Schema: on.Schema, Table: on.Name, Name: using}}, Evidence: schema.Recorded, Use: schema.UseMadeOf})
 	}
 	r.reading.Objects = append(r.reading.Objects, o)
 	index := o
@@ -254,15 +254,20 @@ func (r *reader) need(row *engine.Row) {
 		id = table
 	}
 	target, minor := int(row.Int(4)), int(row.Int(5))
-	elsewhere := row.Text(7) != "" || row.Text(8) != ""
-	name := strings.Trim(row.Text(2)+"."+row.Text(3), ".")
+	outside := schema.Outside{Server: row.Text(8), Database: row.Text(7)}
+	elsewhere := outside != schema.Outside{}
+	known := schema.ID{Schema: row.Text(2), Name: row.Text(3)}
+	ambiguous := row.Truth(6)
 	r.comments = append(r.comments, func() {
 		from, to := r.made[id], r.made[target]
 		switch {
 		case from == nil || from == to:
 			return
-		case to == nil && target == 0 && !elsewhere && !row.Truth(6):
-			r.remark("note", from.ID().Qualified(), "it mentions "+name+", which does not exist")
+		case to == nil && target == 0 && !elsewhere && !ambiguous:
+			r.remark("note", from.ID().Qualified(), "it mentions "+strings.Trim(known.Schema+"."+known.Name, ".")+", which does not exist")
+			return
+		case to == nil && elsewhere:
+			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(from.ID()), To: schema.End{ID: known, Outside: outside}, Evidence: schema.Recorded, Use: schema.UseReads})
 			return
 		case to == nil:
 			return
@@ -271,7 +276,7 @@ func (r *reader) need(row *engine.Row) {
 		if c := r.named[at{target, minor}]; c != nil && minor > 0 {
 			part = c.Name
 		}
-		r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.End{ID: from.ID()}, To: schema.End{ID: to.ID(), Part: part}, Evidence: schema.Recorded, Reason: "reads it"})
+		r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(from.ID()), To: schema.ColumnEnd(to.ID(), part), Evidence: schema.Recorded, Use: schema.UseReads})
 	})
 }
 

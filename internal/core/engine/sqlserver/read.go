@@ -175,7 +175,7 @@ func (r *reader) member(row *engine.Row) {
 	for _, o := range r.reading.Objects {
 		if o.Kind == schema.KindRole && o.Name == member {
 			o.Definition += ";\nALTER ROLE " + quote(role) + " ADD MEMBER " + quote(member)
-			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.End{ID: o.ID()}, To: schema.End{ID: schema.ID{Kind: schema.KindRole, Name: role}}, Evidence: schema.Recorded, Reason: "member of it"})
+			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.End{ID: o.ID()}, To: schema.End{ID: schema.ID{Kind: schema.KindRole, Name: role}}, Evidence: schema.Recorded, Use: schema.UseMemberOf})
 		}
 	}
 }
@@ -560,7 +560,7 @@ func (r *reader) partitionScheme(row *engine.Row) {
 	r.schemes[int(row.Int(0))] = o
 	r.reading.Objects = append(r.reading.Objects, o)
 	r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.End{ID: o.ID()},
-		To: schema.End{ID: schema.ID{Kind: schema.KindPartitionFunction, Name: row.Text(2)}}, Evidence: schema.Recorded, Reason: "partitions by it"})
+		To: schema.End{ID: schema.ID{Kind: schema.KindPartitionFunction, Name: row.Text(2)}}, Evidence: schema.Recorded, Use: schema.UsePartitionsBy})
 }
 
 func (r *reader) destination(row *engine.Row) {
