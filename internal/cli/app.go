@@ -18,6 +18,7 @@ import (
 	"golang.org/x/term"
 
 	"echo-atlas/internal/cli/render"
+	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/config"
 	"echo-atlas/internal/core/engine"
@@ -253,7 +254,7 @@ func (a *app) look(ctx context.Context) (*catalogue.Catalogue, error) {
 
 // resolver opens the catalogue for looking things up, after reading anew what --fresh and --max-age of
 // the command ask for. The catalogue has to be closed.
-func (a *app) resolver(ctx context.Context, cmd *cli.Command) (*catalogue.Catalogue, *catalogue.Resolver, error) {
+func (a *app) resolver(ctx context.Context, cmd *cli.Command) (*catalogue.Catalogue, *address.Resolver, error) {
 	open := a.look
 	if cmd != nil && (cmd.Bool("fresh") || cmd.String("max-age") != "") {
 		open = a.open
@@ -268,15 +269,15 @@ func (a *app) resolver(ctx context.Context, cmd *cli.Command) (*catalogue.Catalo
 			return nil, nil, err
 		}
 	}
-	r, err := c.NewResolver(ctx, a.Now())
+	r, err := address.NewResolver(ctx, c, a.Now())
 	if err != nil {
 		c.Close()
 		return nil, nil, err
 	}
 	r.Configured = a.serverNames()
-	r.Dialect = func(name string) catalogue.Dialect {
+	r.Dialect = func(name string) address.Dialect {
 		t := a.traits(name)
-		return catalogue.Dialect{Overloads: t.Overloads, CanonicalType: t.CanonicalType}
+		return address.Dialect{Overloads: t.Overloads, CanonicalType: t.CanonicalType}
 	}
 	return c, r, nil
 }

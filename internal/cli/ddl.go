@@ -17,6 +17,7 @@ import (
 	"github.com/urfave/cli/v3"
 
 	"echo-atlas/internal/cli/render"
+	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/ddl"
 	"echo-atlas/internal/core/gaps"
@@ -113,7 +114,7 @@ func (a *app) ddl(ctx context.Context, cmd *cli.Command) error {
 
 // select1 gathers the entries of a selection; they have to be of one database. named are the objects that it names
 // one by one, nil where it covers more.
-func (a *app) select1(ctx context.Context, r *catalogue.Resolver, cmd *cli.Command) (_ *catalogue.Contents, _ []*catalogue.Entry, named []string, err error) {
+func (a *app) select1(ctx context.Context, r *address.Resolver, cmd *cli.Command) (_ *catalogue.Contents, _ []*catalogue.Entry, named []string, err error) {
 	wanted, err := kinds(cmd)
 	if err != nil {
 		return nil, nil, nil, err

@@ -11,6 +11,7 @@ import (
 	"github.com/urfave/cli/v3"
 
 	"echo-atlas/internal/cli/render"
+	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/diff"
 	"echo-atlas/internal/core/gaps"
@@ -97,7 +98,7 @@ func (a *app) diff(ctx context.Context, cmd *cli.Command) error {
 }
 
 // pairs resolves OLD and NEW and pairs what they cover by database; lonely says which databases only one side has.
-func (a *app) pairs(ctx context.Context, r *catalogue.Resolver, old, new string) (_ []selection.Pair, lonely []string, err error) {
+func (a *app) pairs(ctx context.Context, r *address.Resolver, old, new string) (_ []selection.Pair, lonely []string, err error) {
 	sides := [2][]*selection.Set{}
 	for i, text := range []string{old, new} {
 		matches, err := resolveAll(ctx, r, []string{text})
@@ -131,7 +132,7 @@ func (a *app) pairs(ctx context.Context, r *catalogue.Resolver, old, new string)
 // differ compares pairs of databases as the arguments of diff limit it.
 type differ struct {
 	a       *app
-	r       *catalogue.Resolver
+	r       *address.Resolver
 	limits  []string
 	hit     []bool // by limit: something fits it
 	bare    bool
@@ -177,15 +178,15 @@ func (d *differ) limited(ctx context.Context, p selection.Pair, o *diff.Options)
 	parts := map[schema.ID][]diff.Part{}
 	whole := map[schema.ID]bool{}
 	for i, text := range d.limits {
-		address, err := schema.ParseAddress(text)
+		parsed, err := address.Parse(text)
 		if err != nil {
 			return nil, err
 		}
-		if len(address.Outer) > 0 || address.Path != "" {
+		if len(parsed.Outer) > 0 || parsed.Path != "" {
 			return nil, usagef("%q: the addresses behind OLD and NEW name objects, without server and database", text)
 		}
 		for _, t := range []*catalogue.Contents{p.Old.Contents, p.New.Contents} {
-			matches, err := d.r.Inside(ctx, t, address)
+			matches, err := d.r.Inside(ctx, t, parsed)
 			if err != nil {
 				return nil, err
 			}
@@ -214,7 +215,7 @@ func (d *differ) limited(ctx context.Context, p selection.Pair, o *diff.Options)
 }
 
 // part compares one part with another.
-func (d *differ) part(ctx context.Context, c *catalogue.Catalogue, p selection.Pair, x, y *catalogue.Match, o diff.Options) (*diff.Result, error) {
+func (d *differ) part(ctx context.Context, c *catalogue.Catalogue, p selection.Pair, x, y *address.Match, o diff.Options) (*diff.Result, error) {
 	if x.PartKind != y.PartKind {
 		return nil, usagef("%s is a %s and %s a %s; compare two of a kind", x.Location(), x.PartKind, y.Location(), y.PartKind)
 	}
@@ -233,7 +234,7 @@ type diffProperty struct {
 }
 
 type diffObject struct {
-	address
+	place
 	Change     diff.Change    `json:"change"`
 	Was        string         `json:"was,omitempty"`
 	Properties []diffProperty `json:"properties"`
@@ -254,7 +255,7 @@ func (a *app) diffJSON(results []*diff.Result, lonely []string, unseen []gaps.Ga
 			if o.Change == diff.Removed {
 				side = res.Old
 			}
-			x := diffObject{address: addressOf(side.Locate(o.ID, "", "")), Change: o.Change, Properties: []diffProperty{}}
+			x := diffObject{place: addressOf(side.Locate(o.ID, "", "")), Change: o.Change, Properties: []diffProperty{}}
 			if o.Was.Name != "" {
 				x.Was = res.Old.Locate(o.Was, "", "").String()
 			}

@@ -5,8 +5,8 @@ import (
 	"errors"
 	"fmt"
 
+	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
-	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/selection"
 )
 
@@ -41,11 +41,11 @@ func usagef(format string, args ...any) error {
 
 func exitCode(err error) int {
 	var coded *exitError
-	var address *schema.AddressError
-	var missing *catalogue.NotFoundError
-	var unknown *catalogue.UnknownPlaceError
-	var several *catalogue.AmbiguousError
-	var container *catalogue.ContainerError
+	var wrong *address.Error
+	var missing *address.NotFoundError
+	var unknown *address.UnknownPlaceError
+	var several *address.AmbiguousError
+	var container *address.ContainerError
 	var when *catalogue.WhenError
 	var mismatch *selection.MismatchError
 	var label *catalogue.LabelError
@@ -56,7 +56,7 @@ func exitCode(err error) int {
 		return exitCatalogue
 	case errors.As(err, &coded):
 		return coded.code
-	case errors.As(err, &address), errors.As(err, &missing), errors.As(err, &unknown), errors.As(err, &several), errors.As(err, &container), errors.As(err, &when), errors.As(err, &mismatch), errors.As(err, &label):
+	case errors.As(err, &wrong), errors.As(err, &missing), errors.As(err, &unknown), errors.As(err, &several), errors.As(err, &container), errors.As(err, &when), errors.As(err, &mismatch), errors.As(err, &label):
 		return exitUsage
 	case errors.Is(err, context.Canceled):
 		return exitInterrupted

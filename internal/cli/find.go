@@ -14,6 +14,7 @@ import (
 	"echo-atlas/internal/cli/render"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/gaps"
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/search"
 )
@@ -56,7 +57,7 @@ func environments(all []*catalogue.Snapshot) []string {
 }
 
 type found struct {
-	address
+	place
 	Where string `json:"where"`
 	Line  int    `json:"line,omitempty"`
 	Text  string `json:"text"`
@@ -88,7 +89,7 @@ func (a *app) find(ctx context.Context, cmd *cli.Command) error {
 	}
 	environments := environments(r.Latest())
 	for _, wanted := range values(cmd, "environment") {
-		if !slices.ContainsFunc(environments, func(e string) bool { return schema.MatchPattern(wanted, e) }) {
+		if !slices.ContainsFunc(environments, func(e string) bool { return names.MatchPattern(wanted, e) }) {
 			return usagef("--environment: nothing is catalogued as %q; there is %s", wanted, cmp.Or(strings.Join(environments, ", "), "no environment at all"))
 		}
 	}
@@ -153,7 +154,7 @@ func (a *app) findData(res *search.Result, unseen []gaps.Gap) error {
 	if a.as == "json" {
 		list := []found{}
 		for _, h := range res.Hits {
-			list = append(list, found{address: addressOf(h.Location()), Where: string(h.Where()), Line: h.Line, Text: textOf(h), Type: h.Type, Before: h.Before, After: h.After})
+			list = append(list, found{place: addressOf(h.Location()), Where: string(h.Where()), Line: h.Line, Text: textOf(h), Type: h.Type, Before: h.Before, After: h.After})
 		}
 		out := map[string]any{"matches": list, "total": res.Total, "sources": a.sources(res.Sources), "unseen": a.unseenJSON(unseen)}
 		if len(res.Hits) == 0 {
@@ -259,7 +260,7 @@ func (a *app) hitTable(res *search.Result, groups []search.Group, repeats map[in
 		for _, g := range of {
 			kind, rest := "", ""
 			if g.Part != "" {
-				kind, rest = "  "+string(g.Part), "  ."+schema.QuotePart(g.Name)
+				kind, rest = "  "+string(g.Part), "  ."+names.Quote(g.Name)
 			}
 			a.hitRow(t, res, g, rest, kind)
 		}
@@ -274,7 +275,7 @@ func (a *app) hitRow(t *render.Table, res *search.Result, g search.Group, where,
 	if h.Line > 0 {
 		detail = textCell(res, h)
 	} else {
-		if last := schema.QuotePart(h.Name); last == h.Name { // not quoted: the name ends the address, or its signature does
+		if last := names.Quote(h.Name); last == h.Name { // not quoted: the name ends the address, or its signature does
 			start := len(where) - len(last)
 			if start >= 0 && where[start:] == last {
 				for _, s := range res.Spans(h) {

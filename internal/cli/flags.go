@@ -8,7 +8,9 @@ import (
 
 	"github.com/urfave/cli/v3"
 
+	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -82,7 +84,7 @@ func kindsOf(words []string) ([]schema.Kind, error) {
 func nearWord(word string, known []string) string {
 	best, distance := "", max(1, (len(word)+1)/3)+1
 	for _, k := range known {
-		if d := catalogue.EditDistance(schema.Fold(word), k, distance); d < distance {
+		if d := names.EditDistance(names.Fold(word), k, distance); d < distance {
 			best, distance = k, d
 		}
 	}
@@ -101,15 +103,15 @@ func kindWords() string {
 }
 
 // scope resolves the addresses of --in.
-func scope(ctx context.Context, r *catalogue.Resolver, cmd *cli.Command) ([]catalogue.Match, error) {
+func scope(ctx context.Context, r *address.Resolver, cmd *cli.Command) ([]address.Match, error) {
 	return resolveAll(ctx, r, values(cmd, "in"))
 }
 
 // resolveAll resolves addresses, each to everything that it fits.
-func resolveAll(ctx context.Context, r *catalogue.Resolver, texts []string) ([]catalogue.Match, error) {
-	var all []catalogue.Match
+func resolveAll(ctx context.Context, r *address.Resolver, texts []string) ([]address.Match, error) {
+	var all []address.Match
 	for _, text := range texts {
-		a, err := schema.ParseAddress(text)
+		a, err := address.Parse(text)
 		if err != nil {
 			return nil, err
 		}
@@ -140,7 +142,7 @@ func exists(path string) bool {
 }
 
 // object opens the catalogue and resolves the only argument of a command to an object or a part.
-func (a *app) object(ctx context.Context, cmd *cli.Command) (*catalogue.Catalogue, *catalogue.Match, error) {
+func (a *app) object(ctx context.Context, cmd *cli.Command) (*catalogue.Catalogue, *address.Match, error) {
 	if err := a.form("text", "json"); err != nil {
 		return nil, nil, err
 	}
@@ -148,15 +150,15 @@ func (a *app) object(ctx context.Context, cmd *cli.Command) (*catalogue.Catalogu
 	if err != nil {
 		return nil, nil, err
 	}
-	m, err := func() (*catalogue.Match, error) {
+	m, err := func() (*address.Match, error) {
 		if cmd.Args().Len() != 1 {
 			return nil, usagef("%s takes one ADDRESS, not %d; see: %s --help", cmd.Name, cmd.Args().Len(), cmd.FullName())
 		}
-		address, err := schema.ParseAddress(cmd.Args().First())
+		parsed, err := address.Parse(cmd.Args().First())
 		if err != nil {
 			return nil, err
 		}
-		m, err := r.Object(ctx, address)
+		m, err := r.Object(ctx, parsed)
 		return m, fileMeant(cmd.Args().First(), err)
 	}()
 	if err != nil {

@@ -8,6 +8,7 @@ import (
 	"github.com/urfave/cli/v3"
 
 	"echo-atlas/internal/cli/render"
+	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/config"
 	"echo-atlas/internal/core/schema"
@@ -73,11 +74,11 @@ func (a *app) concerned(cmd *cli.Command) []config.Server {
 	texts := append(cmd.Args().Slice(), values(cmd, "in")...)
 	for _, s := range a.cfg.Servers {
 		for _, text := range texts {
-			address, err := schema.ParseAddress(text)
+			parsed, err := address.Parse(text)
 			if err != nil {
 				continue
 			}
-			first := append(address.Outer, address.Names...)
+			first := append(parsed.Outer, parsed.Names...)
 			if len(first) == 0 {
 				continue
 			}

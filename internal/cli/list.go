@@ -13,8 +13,10 @@ import (
 	"github.com/urfave/cli/v3"
 
 	"echo-atlas/internal/cli/render"
+	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/gaps"
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/selection"
 )
@@ -58,7 +60,7 @@ const kindGrant schema.Kind = "grant"
 
 // listRow is a row of list: an object, a part, or the rights of somebody on one of these.
 type listRow struct {
-	match   catalogue.Match
+	match   address.Match
 	size    catalogue.Size
 	indexes int
 	line    *catalogue.NameLine // of a column
@@ -156,14 +158,14 @@ func namedObjects(sets []*selection.Set) []string {
 }
 
 // selection resolves the addresses of a command; none means everything.
-func (a *app) selection(ctx context.Context, r *catalogue.Resolver, texts []string) ([]catalogue.Match, error) {
+func (a *app) selection(ctx context.Context, r *address.Resolver, texts []string) ([]address.Match, error) {
 	if len(texts) > 0 {
 		return resolveAll(ctx, r, texts)
 	}
 	if len(r.Latest()) == 0 {
 		return nil, usagef("the catalogue is empty; run: echo-atlas survey")
 	}
-	var all []catalogue.Match
+	var all []address.Match
 	for _, s := range r.Latest() {
 		load := r.Contents
 		if r.Deferred {
@@ -173,7 +175,7 @@ func (a *app) selection(ctx context.Context, r *catalogue.Resolver, texts []stri
 		if err != nil {
 			return nil, err
 		}
-		all = append(all, catalogue.Match{Contents: t})
+		all = append(all, address.Match{Contents: t})
 	}
 	return all, nil
 }
@@ -183,7 +185,7 @@ type lister struct {
 	c       *catalogue.Catalogue
 	kinds   []schema.Kind
 	subject listSubject
-	to      *schema.Name // whose rights are listed, nil for all
+	to      *names.Name // whose rights are listed, nil for all
 	where   []condition
 	most    int // rows that are kept; all are counted
 	rows    []listRow
@@ -207,7 +209,7 @@ func (l *lister) subjectOf(cmd *cli.Command) error {
 		if strings.EqualFold(to, "public") {
 			to = "everybody"
 		}
-		l.to = &schema.Name{Text: to}
+		l.to = &names.Name{Text: to}
 	}
 	parts := len(l.kinds) > 0 && l.kinds[0].IsPart()
 	for _, k := range l.kinds {
@@ -320,7 +322,7 @@ func (l *lister) objects(ctx context.Context, s *selection.Set) error {
 		if len(l.kinds) > 0 && !slices.Contains(l.kinds, e.ID.Kind) || !s.Covers(e.ID) || !l.keep() {
 			continue
 		}
-		l.rows = append(l.rows, listRow{match: catalogue.Match{Contents: t, Entry: e}, size: sizes[i]})
+		l.rows = append(l.rows, listRow{match: address.Match{Contents: t, Entry: e}, size: sizes[i]})
 		kept = append(kept, e)
 	}
 	for i, n := range t.CountIndexes(kept) {
@@ -345,7 +347,7 @@ func (l *lister) grants(ctx context.Context, s *selection.Set) error {
 				}
 			}
 			if l.keep() {
-				l.rows = append(l.rows, listRow{match: catalogue.Match{Contents: s.Contents, Entry: entries[i]}, grant: g, size: catalogue.Size{Rows: -1, Bytes: -1}})
+				l.rows = append(l.rows, listRow{match: address.Match{Contents: s.Contents, Entry: entries[i]}, grant: g, size: catalogue.Size{Rows: -1, Bytes: -1}})
 			}
 		}
 	}
@@ -380,7 +382,7 @@ func (l *lister) parts(ctx context.Context, s *selection.Set) error {
 			}
 			e := &entries[line.Entry]
 			if s.Covers(e.ID) && l.keep() {
-				l.rows = append(l.rows, listRow{match: catalogue.Match{Contents: s.Contents, Entry: e, Part: line.Name, PartKind: line.Part}, line: &line})
+				l.rows = append(l.rows, listRow{match: address.Match{Contents: s.Contents, Entry: e, Part: line.Name, PartKind: line.Part}, line: &line})
 			}
 			return true
 		})
@@ -642,7 +644,7 @@ func (l *lister) compareRows(x, y *listRow, column string) int {
 	if column == "age" { // the oldest first
 		return x.match.Contents.Snapshot.Taken.Compare(y.match.Contents.Snapshot.Taken)
 	}
-	return strings.Compare(schema.Fold(l.cell(x, column, false)), schema.Fold(l.cell(y, column, false)))
+	return strings.Compare(names.Fold(l.cell(x, column, false)), names.Fold(l.cell(y, column, false)))
 }
 
 // machineColumns returns the columns of a CSV file: the parts of addresses in columns of their own, times as such.
@@ -795,7 +797,7 @@ func (l *lister) shortNames() map[string]string {
 }
 
 type listed struct {
-	address
+	place
 	On          string   `json:"on,omitempty"`
 	Columns     *int     `json:"columns,omitempty"`
 	PrimaryKey  *bool    `json:"primary_key,omitempty"`
@@ -826,12 +828,12 @@ func (l *lister) json(sources []*catalogue.Snapshot) error {
 	for i := range l.rows {
 		row := &l.rows[i]
 		e := row.match.Entry
-		x := listed{address: addressOf(row.match.Location()), Comment: l.cell(row, "comment", true)}
+		x := listed{place: addressOf(row.match.Location()), Comment: l.cell(row, "comment", true)}
 		switch {
 		case row.grant != nil:
 			x.Grantee, x.Granted, x.Grantable, x.Revoked, x.Owner = granteeOf(row.grant), row.grant.Granted, row.grant.Grantable, row.grant.Revoked, e.Owner
 			if row.grant.Column != "" {
-				x.address = addressOf(row.match.Contents.Snapshot.Locate(e.ID, row.grant.Column, schema.KindColumn))
+				x.place = addressOf(row.match.Contents.Snapshot.Locate(e.ID, row.grant.Column, schema.KindColumn))
 			}
 		case row.match.PartKind != "":
 			x.Type, x.Default, x.Key, x.Text = l.cell(row, "type", true), l.cell(row, "default", true), l.cell(row, "key", true), l.cell(row, "text", true)
@@ -927,10 +929,10 @@ func (w condition) holds(row *listRow, l *lister) bool {
 		return n >= w.number
 	}
 	text := l.cell(row, w.column, w.column != "name" && w.column != "object" && w.column != "database")
-	holds := schema.MatchPattern(w.value, text)
+	holds := names.MatchPattern(w.value, text)
 	if w.column == "key" && !holds { // one of several words
 		for _, word := range strings.Split(text, ", ") {
-			holds = holds || schema.MatchPattern(w.value, word)
+			holds = holds || names.MatchPattern(w.value, word)
 		}
 	}
 	return holds == (w.operator == "=")

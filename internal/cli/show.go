@@ -10,8 +10,10 @@ import (
 	"github.com/urfave/cli/v3"
 
 	"echo-atlas/internal/cli/render"
+	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/gaps"
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/trace"
 )
@@ -29,7 +31,7 @@ func (a *app) showCommand() *cli.Command {
 
 // shown is what show tells of an object.
 type shown struct {
-	match      *catalogue.Match
+	match      *address.Match
 	object     *schema.Object
 	size       catalogue.Size
 	attached   []*schema.Object // indexes and triggers on it
@@ -237,12 +239,12 @@ func (a *app) showRelation(r *schema.Relation) error {
 	}
 	for _, f := range r.ForeignKeys {
 		for i, c := range f.Columns {
-			to := schema.QuotePart(f.RefTable)
+			to := names.Quote(f.RefTable)
 			if f.RefSchema != "" {
-				to = schema.QuotePart(f.RefSchema) + "." + to
+				to = names.Quote(f.RefSchema) + "." + to
 			}
 			if i < len(f.RefColumns) {
-				to += "." + schema.QuotePart(f.RefColumns[i])
+				to += "." + names.Quote(f.RefColumns[i])
 			}
 			inKey[c] = append(inKey[c], "to "+to)
 		}

@@ -14,13 +14,15 @@ import (
 	"github.com/urfave/cli/v3"
 
 	"echo-atlas/internal/cli/render"
+	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/catalogue/exchange"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/selection"
 )
 
 // databases resolves addresses to databases as a whole.
-func databases(ctx context.Context, r *catalogue.Resolver, texts []string) ([]catalogue.Match, error) {
+func databases(ctx context.Context, r *address.Resolver, texts []string) ([]address.Match, error) {
 	matches, err := resolveAll(ctx, r, texts)
 	if err != nil {
 		return nil, err
@@ -104,20 +106,20 @@ func (a *app) snapshotExport(ctx context.Context, cmd *cli.Command) error {
 			wanted = s.Covers
 		}
 		if into != "" {
-			files, err := c.ExportFiles(ctx, s.Contents.Snapshot, wanted)
+			files, err := exchange.ExportFiles(ctx, c, s.Contents.Snapshot, wanted)
 			if err != nil {
 				return err
 			}
 			folder := into
 			if len(sets) > 1 {
-				folder = filepath.Join(into, catalogue.SafeName(s.Contents.Snapshot.Database))
+				folder = filepath.Join(into, exchange.SafeName(s.Contents.Snapshot.Database))
 			}
 			if err := a.writeFolder(folder, files); err != nil {
 				return err
 			}
 			continue
 		}
-		text, err := c.Export(ctx, s.Contents.Snapshot, wanted)
+		text, err := exchange.Export(ctx, c, s.Contents.Snapshot, wanted)
 		if err != nil {
 			return err
 		}
@@ -125,7 +127,7 @@ func (a *app) snapshotExport(ctx context.Context, cmd *cli.Command) error {
 			_, err = a.Stdout.Write(text)
 			return err
 		}
-		if err := writeWhole(out, text, catalogue.IsExport); err != nil {
+		if err := writeWhole(out, text, exchange.IsExport); err != nil {
 			return err
 		}
 	}
@@ -150,8 +152,8 @@ func (a *app) writeFolder(dir string, files map[string][]byte) error {
 			return err
 		case e.IsDir() && strings.HasPrefix(e.Name(), ".") && name != ".":
 			return filepath.SkipDir // such as .git
-		case !e.IsDir() && catalogue.IsExportName(name):
-			if !catalogue.OwnFile(dir, name) {
+		case !e.IsDir() && exchange.IsExportName(name):
+			if !exchange.OwnFile(dir, name) {
 				if _, taken := files[name]; taken {
 					return usagef("%s was not written by echo-atlas; move it away or choose another folder", filepath.Join(dir, name))
 				}
@@ -201,7 +203,7 @@ func (a *app) snapshotImport(ctx context.Context, cmd *cli.Command) error {
 		return usagef("snapshots import takes one PATH")
 	}
 	file := cmd.Args().First()
-	reading, from, err := catalogue.Import(file)
+	reading, from, err := exchange.Import(file)
 	if errors.Is(err, fs.ErrNotExist) {
 		return fmt.Errorf("%w; it takes the file or folder that snapshots export wrote with --out", err)
 	}

@@ -66,8 +66,8 @@ func (a *app) footer(all []*catalogue.Snapshot) string {
 	return fmt.Sprintf("%d databases; the oldest reading is that of %s (%s)", len(all), render.Visible(oldest.Location().String()), a.about(oldest))
 }
 
-// address is an address in JSON, whole and split in fields.
-type address struct {
+// place is an address in JSON, whole and split in fields.
+type place struct {
 	Address   string      `json:"address"`
 	Server    string      `json:"server,omitempty"`
 	Database  string      `json:"database,omitempty"`
@@ -78,8 +78,8 @@ type address struct {
 	Signature string      `json:"signature,omitempty"`
 }
 
-func addressOf(l schema.Location) address {
-	x := address{
+func addressOf(l schema.Location) place {
+	x := place{
 		Address: l.String(), Server: l.Server, Database: l.Database, Schema: l.ID.Schema, Object: l.ID.Name, Part: l.Part, Kind: l.ID.Kind,
 		Signature: l.ID.Signature,
 	}
@@ -93,8 +93,8 @@ func addressOf(l schema.Location) address {
 }
 
 // addresses returns the whole addresses in JSON's form.
-func addresses(all []schema.Location) []address {
-	list := []address{}
+func addresses(all []schema.Location) []place {
+	list := []place{}
 	for _, l := range all {
 		list = append(list, addressOf(l))
 	}

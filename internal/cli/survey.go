@@ -17,6 +17,7 @@ import (
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/config"
 	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/survey"
 )
@@ -46,10 +47,10 @@ func (a *app) surveyCommand() *cli.Command {
 
 // targets returns the servers that a command is about.
 func (a *app) targets(cmd *cli.Command) ([]survey.Target, error) {
-	names := cmd.Args().Slice()
+	chosen := cmd.Args().Slice()
 	if from := cmd.String("from"); from != "" {
-		if len(names) > 0 {
-			return nil, usagef("--from reads one server; leave out %s", strings.Join(names, ", "))
+		if len(chosen) > 0 {
+			return nil, usagef("--from reads one server; leave out %s", strings.Join(chosen, ", "))
 		}
 		return a.fromURL(config.Server{Name: cmd.String("name"), URL: from, Environment: cmd.String("environment"), Family: cmd.String("family")})
 	}
@@ -66,8 +67,8 @@ func (a *app) targets(cmd *cli.Command) ([]survey.Target, error) {
 	}
 	var targets []survey.Target
 	taken := map[string]bool{}
-	for _, name := range names {
-		wanted := schema.Name{Text: name}
+	for _, name := range chosen {
+		wanted := names.Name{Text: name}
 		found := false
 		for _, s := range a.cfg.Servers {
 			if matches, _ := wanted.Matches(s.Name); matches {
@@ -82,7 +83,7 @@ func (a *app) targets(cmd *cli.Command) ([]survey.Target, error) {
 			return nil, usagef("the configuration has no server %q; it has %s", name, strings.Join(a.serverNames(), ", "))
 		}
 	}
-	if len(names) == 0 {
+	if len(chosen) == 0 {
 		for _, s := range a.cfg.Servers {
 			targets = append(targets, survey.Target{Server: s, Trusted: a.cfg.Trusted})
 		}

@@ -8,8 +8,8 @@ import (
 	"github.com/urfave/cli/v3"
 
 	"echo-atlas/internal/cli/render"
+	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
-	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/template"
 )
 
@@ -50,18 +50,18 @@ func (a *app) template(ctx context.Context, cmd *cli.Command) error {
 		return err
 	}
 	defer c.Close()
-	var matches []*catalogue.Match
+	var matches []*address.Match
 	for _, text := range texts {
-		address, err := schema.ParseAddress(text)
+		parsed, err := address.Parse(text)
 		if err != nil {
 			return err
 		}
-		var m *catalogue.Match
+		var m *address.Match
 		if len(matches) > 0 {
-			m = beside(ctx, r, address, matches[0])
+			m = beside(ctx, r, parsed, matches[0])
 		}
 		if m == nil {
-			if m, err = r.Object(ctx, address); err != nil {
+			if m, err = r.Object(ctx, parsed); err != nil {
 				return err
 			}
 		}
@@ -113,18 +113,18 @@ func (a *app) template(ctx context.Context, cmd *cli.Command) error {
 
 // beside returns the only thing in the database of first that an address fits, nil if that is not so: the
 // further tables of a join need not repeat where the first is.
-func beside(ctx context.Context, r *catalogue.Resolver, address schema.Address, first *catalogue.Match) *catalogue.Match {
-	var all []catalogue.Match
+func beside(ctx context.Context, r *address.Resolver, parsed address.Address, first *address.Match) *address.Match {
+	var all []address.Match
 	var err error
-	if len(address.Outer) == 0 && address.Path == "" {
-		all, err = r.Inside(ctx, first.Contents, address)
+	if len(parsed.Outer) == 0 && parsed.Path == "" {
+		all, err = r.Inside(ctx, first.Contents, parsed)
 	} else {
-		all, err = r.All(ctx, address)
+		all, err = r.All(ctx, parsed)
 	}
 	if err != nil {
 		return nil // Object tells what is wrong, with near names
 	}
-	all = slices.DeleteFunc(all, func(m catalogue.Match) bool {
+	all = slices.DeleteFunc(all, func(m address.Match) bool {
 		return m.Entry == nil || m.Contents.Snapshot.ID != first.Contents.Snapshot.ID
 	})
 	if len(all) != 1 {

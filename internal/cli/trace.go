@@ -61,7 +61,7 @@ func (a *app) trace(ctx context.Context, cmd *cli.Command) error {
 }
 
 type traceNode struct {
-	address
+	place
 	Distance int    `json:"distance"`
 	Verdict  string `json:"verdict"`
 	Reason   string `json:"reason"`
@@ -105,11 +105,11 @@ func (a *app) traceJSON(ctx context.Context, c *catalogue.Catalogue, t *trace.Tr
 	for i := range t.Nodes {
 		n := &t.Nodes[i]
 		if i == 0 {
-			nodes = append(nodes, traceNode{address: addressOf(t.Root), Verdict: "root"})
+			nodes = append(nodes, traceNode{place: addressOf(t.Root), Verdict: "root"})
 			continue
 		}
 		d := t.Dependency(&t.Edges[n.Via])
-		nodes = append(nodes, traceNode{address: addressOf(t.Location(n)), Distance: n.Distance, Verdict: verdict, Reason: sentence(&d)})
+		nodes = append(nodes, traceNode{place: addressOf(t.Location(n)), Distance: n.Distance, Verdict: verdict, Reason: sentence(&d)})
 	}
 	all := make([]int, len(t.Edges))
 	for i := range all {

@@ -8,8 +8,10 @@ import (
 	"github.com/urfave/cli/v3"
 
 	"echo-atlas/internal/cli/render"
+	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/gaps"
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/selection"
 )
@@ -76,7 +78,7 @@ func (a *app) tree(ctx context.Context, cmd *cli.Command) error {
 		depth = levelKind
 		if cmd.Args().Len() == 1 {
 			depth = levelObject
-			if slices.ContainsFunc(matches, func(m catalogue.Match) bool { return m.Entry != nil }) {
+			if slices.ContainsFunc(matches, func(m address.Match) bool { return m.Entry != nil }) {
 				depth = levelPart
 			} else if len(matches) > 1 {
 				depth = levelKind
@@ -125,7 +127,7 @@ type treeBuilder struct {
 // partsOf is an object whose parts go below a branch.
 type partsOf struct {
 	branch *branch
-	match  *catalogue.Match
+	match  *address.Match
 	entry  *catalogue.Entry
 }
 
@@ -165,10 +167,10 @@ func child(list *[]*branch, name, kind string) *branch {
 	return b
 }
 
-func (b *treeBuilder) add(m *catalogue.Match) {
+func (b *treeBuilder) add(m *address.Match) {
 	s := m.Contents.Snapshot
 	server := child(&b.roots, s.Server, "server")
-	server.Address, server.Note = schema.QuotePart(s.Server), strings.Trim(s.Engine+", "+s.Environment, ", ")
+	server.Address, server.Note = names.Quote(s.Server), strings.Trim(s.Engine+", "+s.Environment, ", ")
 	database := child(&server.Children, s.Database, "database")
 	database.Address, database.Note = s.Location().String(), "read "+render.Age(b.a.Now().Sub(s.Taken))
 	var last, sub *branch // of the entry before: its kind, and its schema if it has one
@@ -233,7 +235,7 @@ func objectNote(e *catalogue.Entry) string {
 	case e.ID.Kind.IsRelation():
 		return render.Plural(e.Columns, "column", "columns")
 	case e.On != "":
-		return "on " + schema.QuotePart(e.On)
+		return "on " + names.Quote(e.On)
 	}
 	return ""
 }

@@ -13,6 +13,7 @@ import (
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/gaps"
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -35,7 +36,7 @@ func (a *app) gaps(ctx context.Context, c *catalogue.Catalogue, about gaps.Conce
 func (a *app) gapWords(g gaps.Gap) string {
 	switch g.State {
 	case gaps.Never:
-		return "never read; run: echo-atlas survey " + schema.QuotePart(g.Where.Server)
+		return "never read; run: echo-atlas survey " + names.Quote(g.Where.Server)
 	case gaps.Unsearched:
 		var kinds []string
 		for _, k := range g.Kinds {

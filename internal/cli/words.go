@@ -1,6 +1,9 @@
 package cli
 
-import "echo-atlas/internal/core/schema"
+import (
+	"echo-atlas/internal/core/names"
+	"echo-atlas/internal/core/schema"
+)
 
 // useWords are the sentences for the uses that read the same from every kind of object.
 var useWords = map[schema.Use]string{
@@ -17,7 +20,7 @@ func sentence(d *schema.Dependency) string {
 	switch d.Use {
 	case schema.UseForeignKey:
 		if d.Constraint != "" {
-			return "foreign key " + schema.QuotePart(d.Constraint)
+			return "foreign key " + names.Quote(d.Constraint)
 		}
 	case schema.UseStandsOn:
 		return string(kind) + " on it"

@@ -6,6 +6,7 @@ import (
 	"testing"
 	"time"
 
+	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/schema"
 )
@@ -36,9 +37,9 @@ func Save(t testing.TB, c *catalogue.Catalogue, from catalogue.Origin, reading *
 }
 
 // Resolver returns a resolver over what a catalogue holds now.
-func Resolver(t testing.TB, c *catalogue.Catalogue) *catalogue.Resolver {
+func Resolver(t testing.TB, c *catalogue.Catalogue) *address.Resolver {
 	t.Helper()
-	r, err := c.NewResolver(context.Background(), time.Now())
+	r, err := address.NewResolver(context.Background(), c, time.Now())
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -14,9 +14,12 @@ import (
 
 // layers of internal/core, from the bottom up: a package imports only from its own layer or below.
 var layers = [][]string{
+	{"names"},
 	{"schema", "sqltext"},
 	{"engine"},
 	{"engine/postgres", "engine/sqlite", "engine/mariadb", "engine/sqlserver", "catalogue", "config"},
+	{"catalogue/exchange"},
+	{"address"},
 	{"selection", "gaps"},
 	{"survey", "search", "trace", "diff", "template"},
 	{"ddl"},

@@ -7,14 +7,14 @@ import (
 	"unicode/utf16"
 	"unicode/utf8"
 
-	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/names"
 )
 
 // JSON writes a value in JSON, indented, with names as they are; what would move a terminal's cursor, or turn the
 // direction of a text around, is written as an escape, which means the same (RFC 8259, section 7).
-// Bytes that are no UTF-8 are escaped as schema.Escape says, and an address that holds them is one.
+// Bytes that are no UTF-8 are escaped as names.Escape says, and an address that holds them is one.
 func JSON(w io.Writer, v any) error {
-	return schema.EncodeJSON(escaper{w}, v)
+	return names.EncodeJSON(escaper{w}, v)
 }
 
 // escaper escapes the hidden characters of a text in JSON, which stand in strings alone. It is handed whole characters.

@@ -263,17 +263,6 @@ func TestAt(t *testing.T) {
 	}
 }
 
-func TestEditDistance(t *testing.T) {
-	for _, c := range []struct {
-		a, b string
-		want int
-	}{{"mooring", "moring", 1}, {"berth", "brth", 1}, {"quay", "quya", 1}, {"tide", "tide", 0}, {"a", "xyz", 3}, {"é", "e", 1}} {
-		if got := EditDistance(c.a, c.b, 5); got != c.want {
-			t.Errorf("EditDistance(%s, %s) = %d, want %d", c.a, c.b, got, c.want)
-		}
-	}
-}
-
 func TestCountIndexes(t *testing.T) {
 	index := func(schemaName, on string) Entry {
 		return Entry{ID: schema.ID{Kind: schema.KindIndex, Schema: schemaName, Name: "ix"}, Summary: Summary{On: on}}

@@ -1,10 +1,6 @@
 package catalogue
 
 import (
-	"context"
-	"encoding/json"
-	"os"
-	"path/filepath"
 	"testing"
 	"time"
 
@@ -47,62 +43,6 @@ func FuzzStored(f *testing.F) {
 		_, _ = decodeRoot(b)
 		_ = decodePlaces(b)
 		_, _ = unseal(nil, string(b))
-	})
-}
-
-// What an import takes can be stored, loaded and exported again.
-func FuzzImport(f *testing.F) {
-	ctx := context.Background()
-	c, err := Open(ctx, f.TempDir())
-	if err != nil {
-		f.Fatal(err)
-	}
-	f.Cleanup(func() { c.Close() })
-	s, _, err := c.Save(ctx, Origin{Server: "quay"}, described(2))
-	if err != nil {
-		f.Fatal(err)
-	}
-	whole, err := c.Export(ctx, s, nil)
-	if err != nil {
-		f.Fatal(err)
-	}
-	f.Add(whole)
-	f.Add([]byte(`{"objects": [{"kind": "index"}]}`))
-	for _, o := range described(2).Objects {
-		text, err := json.Marshal(o)
-		if err != nil {
-			f.Fatal(err)
-		}
-		f.Add(text)
-	}
-	f.Add([]byte(`{"kind": "index", "name": "x", "table": "t", "index": {"columns": [{"column": "a"}]}}`))
-	f.Add([]byte(`{"kind": "trigger", "name": "x", "table": "t", "trigger": {"events": ["insert"]}}`))
-	f.Add([]byte(`{"kind": "function", "name": "x", "routine": {"arguments": [{"type": "int"}]}}`))
-	f.Fuzz(func(t *testing.T, b []byte) {
-		path := filepath.Join(t.TempDir(), "snapshot.json")
-		if err := os.WriteFile(path, b, 0o600); err != nil {
-			t.Fatal(err)
-		}
-		var o schema.Object // an export has a sum, which hides what stands behind it
-		if json.Unmarshal(b, &o) == nil && o.Validate() == nil {
-			r := &schema.Reading{Database: "berths", Objects: []*schema.Object{&o}}
-			if _, _, err := c.Save(ctx, Origin{Server: "quay"}, r); err != nil {
-				t.Error(err)
-			}
-			for which := range indexes {
-				_ = encodeIndex(which, r.Objects)
-			}
-		}
-		reading, _, err := Import(path)
-		if err != nil {
-			return
-		}
-		_ = schema.Structural(reading.Objects)
-		for _, o := range reading.Objects {
-			if _, err := schema.DecodeObject(schema.AppendObject(nil, o)); err != nil {
-				t.Errorf("%s: %v", o.ID().Qualified(), err)
-			}
-		}
 	})
 }
 

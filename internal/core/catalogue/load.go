@@ -194,6 +194,11 @@ func (c *Catalogue) Pair(ctx context.Context, a, b *Snapshot) (before, after *Co
 	return out[0], out[1], same, nil
 }
 
+// As returns the same contents as those of another copy of the snapshot.
+func (t *Contents) As(s *Snapshot) *Contents {
+	return &Contents{Snapshot: s, Entries: t.Entries, chunks: t.chunks}
+}
+
 // Find returns the entry of that identity, nil if there is none.
 func (t *Contents) Find(id schema.ID) *Entry {
 	i := find(t.Entries, id)

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -71,7 +72,7 @@ const (
 )
 
 // FoldLine returns a name as it stands in the index.
-func FoldLine(name string) string { return strings.ReplaceAll(schema.Fold(name), "\n", "\x01") }
+func FoldLine(name string) string { return strings.ReplaceAll(names.Fold(name), "\n", "\x01") }
 
 type nameEncoder struct {
 	folded, spelt, spellings []byte
@@ -287,8 +288,8 @@ func decodeNames(body string) (*NameIndex, error) {
 	return x, nil
 }
 
-// startsLine reports whether some name begins with a text, in any case.
-func (x *NameIndex) startsLine(text string) bool {
+// StartsLine reports whether some name begins with a text, in any case.
+func (x *NameIndex) StartsLine(text string) bool {
 	folded := FoldLine(text)
 	return strings.HasPrefix(x.Folded, folded) || strings.Contains(x.Folded, "\n"+folded)
 }

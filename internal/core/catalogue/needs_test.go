@@ -89,7 +89,7 @@ func TestNeedsInSentences(t *testing.T) {
 		}
 	}
 	for s, use := range useOfSentence {
-		if got, _ := ofSentence(s); got != use || !use.Known() {
+		if got, _ := UseOfSentence(s); got != use || !use.Known() {
 			t.Errorf("%q is %s", s, got)
 		}
 	}

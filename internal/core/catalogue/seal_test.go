@@ -258,3 +258,10 @@ func TestUpgrade(t *testing.T) {
 		}
 	}
 }
+
+func writeFile(t *testing.T, path string, text []byte) {
+	t.Helper()
+	if err := os.WriteFile(path, text, 0o600); err != nil {
+		t.Fatal(err)
+	}
+}

@@ -18,8 +18,8 @@ var useOfSentence = map[string]schema.Use{
 	"partition of it": schema.UsePartitionOf, "inherits from it": schema.UseInherits, "owned by it": schema.UseOwnedBy,
 }
 
-// ofSentence returns the use that a sentence of before tells, and the constraint that it names.
-func ofSentence(s string) (schema.Use, string) {
+// UseOfSentence returns the use that a sentence of before tells, and the constraint that it names.
+func UseOfSentence(s string) (schema.Use, string) {
 	if name, ok := strings.CutPrefix(s, "foreign key"); ok {
 		name = strings.TrimPrefix(name, " ")
 		if len(name) > 1 && name[0] == '"' {
@@ -30,8 +30,8 @@ func ofSentence(s string) (schema.Use, string) {
 	return useOfSentence[s], ""
 }
 
-// partKindOf is the kind that a part was taken for when kinds were not kept.
-func partKindOf(part string) schema.Kind {
+// PartKindOf is the kind that a part was taken for when kinds were not kept.
+func PartKindOf(part string) schema.Kind {
 	if part == "" {
 		return ""
 	}
@@ -44,7 +44,7 @@ func (r *needsReader) sentences(entries int) {
 	g.Ends = make([]End, r.count())
 	for i := range g.Ends {
 		entry, part := r.below(uint64(entries)), r.text()
-		g.Ends[i] = End{entry, part, partKindOf(part)}
+		g.Ends[i] = End{entry, part, PartKindOf(part)}
 	}
 	words := make([]string, r.count())
 	for i := range words {
@@ -54,7 +54,7 @@ func (r *needsReader) sentences(entries int) {
 	g.texts = []string{""}
 	for i, s := range words {
 		var constraint string
-		if uses[i], constraint = ofSentence(s); constraint != "" {
+		if uses[i], constraint = UseOfSentence(s); constraint != "" {
 			constraints[i], g.texts = int32(len(g.texts)), append(g.texts, constraint)
 		}
 	}

@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -202,7 +203,7 @@ func (c *Catalogue) At(ctx context.Context, server, database, when string, now t
 type WhenError struct{ Server, Database, When, Reason string }
 
 func (e *WhenError) Error() string {
-	return fmt.Sprintf("no snapshot of %s/%s for @%s: %s", schema.QuotePart(e.Server), schema.QuotePart(e.Database), e.When, e.Reason)
+	return fmt.Sprintf("no snapshot of %s/%s for @%s: %s", names.Quote(e.Server), names.Quote(e.Database), e.When, e.Reason)
 }
 
 // ParseMoment reads a date, which means its last moment, or a date and time, in the location of now;

@@ -3,6 +3,8 @@ package schema
 import (
 	"strconv"
 	"strings"
+
+	"echo-atlas/internal/core/names"
 )
 
 // Describe returns the column as one line for people: type, nullability, default.
@@ -60,9 +62,9 @@ func (k Key) Describe() string {
 func (f ForeignKey) Describe() string {
 	s := "(" + strings.Join(f.Columns, ", ") + ") to "
 	if f.RefSchema != "" {
-		s += QuotePart(f.RefSchema) + "."
+		s += names.Quote(f.RefSchema) + "."
 	}
-	s += QuotePart(f.RefTable)
+	s += names.Quote(f.RefTable)
 	if len(f.RefColumns) > 0 {
 		s += " (" + strings.Join(f.RefColumns, ", ") + ")"
 	}
@@ -120,9 +122,9 @@ func (g Grant) Describe() string {
 
 // Describe returns the parent as one line for people.
 func (p Parent) Describe() string {
-	s := QuotePart(p.Table)
+	s := names.Quote(p.Table)
 	if p.Schema != "" {
-		s = QuotePart(p.Schema) + "." + s
+		s = names.Quote(p.Schema) + "." + s
 	}
 	if p.Bound != "" {
 		return "partition of " + s + " " + p.Bound
@@ -150,7 +152,7 @@ func DescribeKeyParts(parts []KeyPart) string {
 		if p.Expression != "" {
 			b.WriteString("(" + p.Expression + ")")
 		} else {
-			b.WriteString(QuotePart(p.Column))
+			b.WriteString(names.Quote(p.Column))
 		}
 		if p.Length > 0 {
 			b.WriteString("(" + strconv.Itoa(p.Length) + ")")

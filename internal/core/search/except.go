@@ -4,6 +4,7 @@ import (
 	"context"
 	"strings"
 
+	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/schema"
 )
@@ -24,7 +25,7 @@ type excepted struct {
 }
 
 // newExcept collects the names of objects and parts that the matches cover.
-func newExcept(ctx context.Context, c *catalogue.Catalogue, all []catalogue.Match) (*except, error) {
+func newExcept(ctx context.Context, c *catalogue.Catalogue, all []address.Match) (*except, error) {
 	if len(all) == 0 {
 		return nil, nil
 	}

@@ -4,12 +4,13 @@ import (
 	"context"
 	"strings"
 
+	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/schema"
 )
 
 // follow adds to hits that are synonyms what they stand for.
-func follow(ctx context.Context, c *catalogue.Catalogue, r *catalogue.Resolver, hits []*Hit) error {
+func follow(ctx context.Context, c *catalogue.Catalogue, r *address.Resolver, hits []*Hit) error {
 	for _, h := range hits {
 		if h.ID.Kind != schema.KindSynonym || h.in != "" {
 			continue

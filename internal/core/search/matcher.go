@@ -10,7 +10,7 @@ import (
 	"unicode/utf8"
 
 	"echo-atlas/internal/core/catalogue"
-	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/names"
 )
 
 // matcher finds a text in names.
@@ -210,7 +210,7 @@ func (m *matcher) spans(name, folded string) [][2]int {
 		}
 		return spans
 	case m.pattern != "":
-		if schema.MatchPattern(m.pattern, name) {
+		if names.MatchPattern(m.pattern, name) {
 			return [][2]int{{0, len(name)}}
 		}
 		return nil

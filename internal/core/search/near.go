@@ -11,6 +11,7 @@ import (
 	"unicode/utf8"
 
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -41,8 +42,8 @@ func findNear(ctx context.Context, c *catalogue.Catalogue, snapshots []*catalogu
 	}
 	for i, s := range snapshots {
 		last := math.MaxInt64 - int64(len(snapshots)-i)
-		looks[0].name(schema.Fold(s.Server), nearName{place: last, location: schema.Location{Server: s.Server}})
-		looks[0].name(schema.Fold(s.Database), nearName{place: last, location: s.Location()})
+		looks[0].name(names.Fold(s.Server), nearName{place: last, location: schema.Location{Server: s.Server}})
+		looks[0].name(names.Fold(s.Database), nearName{place: last, location: s.Location()})
 	}
 	err := c.Scan(ctx, snapshots, workers, func(worker int, k *catalogue.Chunk) error {
 		looks[worker].chunk(k)
@@ -128,7 +129,7 @@ func (t nearText) distance(name string) (d int, ok bool) {
 	if name == "" || t.text == "" || len(name) < len(t.text)-4*t.limit || len(name) > len(t.text)+4*t.limit {
 		return 0, false
 	}
-	d = catalogue.EditDistance(t.text, name, t.limit)
+	d = names.EditDistance(t.text, name, t.limit)
 	return d, d <= t.limit
 }
 

@@ -4,6 +4,7 @@ import (
 	"strings"
 
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -43,7 +44,7 @@ func (r *Result) WithoutRepeats(rows []Group) (kept []Group, of map[int]int, all
 
 // repeats reports whether a part's name would not match without the name of its table in it.
 func (r *Result) repeats(h *Hit) bool {
-	at := strings.Index(schema.Fold(h.Name), schema.Fold(h.ID.Name))
+	at := strings.Index(names.Fold(h.Name), names.Fold(h.ID.Name))
 	if at < 0 || at+len(h.ID.Name) > len(h.Name) {
 		return false
 	}

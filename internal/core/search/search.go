@@ -10,7 +10,9 @@ import (
 	"slices"
 	"strings"
 
+	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -22,7 +24,7 @@ type Query struct {
 	Whole  bool     // Text is a whole name, in a text a whole word
 	Texts  bool     // look through definitions and comments too
 	Kinds  []schema.Kind
-	Within []catalogue.Match // where to look; empty: everywhere
+	Within []address.Match // where to look; empty: everywhere
 	// Environments and Type limit the search to snapshots of environments, and to columns whose type
 	// matches a pattern.
 	Environments []string
@@ -34,8 +36,8 @@ type Query struct {
 	// WithColumns limits the search to objects that have a column for each of these patterns. Without a Text
 	// the objects themselves are the hits.
 	WithColumns []string
-	// Except leaves out what is there too: see catalogue.Match.
-	Except []catalogue.Match
+	// Except leaves out what is there too: see address.Match.
+	Except []address.Match
 	Around int // lines to give before and after a hit in a text
 	Most   int // how many hits to keep, the best; 0 for all. All are counted.
 	Few    int // all are kept where there are no more than these
@@ -137,7 +139,7 @@ func (r *Result) Spans(h *Hit) [][2]int {
 
 // Find looks names up in the latest snapshots. What is asked for stays within Within and Kinds; a
 // miss tells of hits outside them, and of near names.
-func Find(ctx context.Context, c *catalogue.Catalogue, r *catalogue.Resolver, q Query) (*Result, error) {
+func Find(ctx context.Context, c *catalogue.Catalogue, r *address.Resolver, q Query) (*Result, error) {
 	objectsOnly := q.Text == "" && len(q.WithColumns) > 0
 	if objectsOnly {
 		q.Text = "*"
@@ -165,7 +167,7 @@ func Find(ctx context.Context, c *catalogue.Catalogue, r *catalogue.Resolver, q 
 		}
 	}
 	for _, s := range sources {
-		if len(q.Environments) == 0 || slices.ContainsFunc(q.Environments, func(e string) bool { return schema.MatchPattern(e, s.Environment) }) {
+		if len(q.Environments) == 0 || slices.ContainsFunc(q.Environments, func(e string) bool { return names.MatchPattern(e, s.Environment) }) {
 			res.Sources = append(res.Sources, s)
 		}
 	}
@@ -604,11 +606,11 @@ func wantedKind(kinds []schema.Kind, k schema.Kind) bool {
 	return len(kinds) == 0 || slices.Contains(kinds, k)
 }
 
-func within(all []catalogue.Match, s *catalogue.Snapshot, id *schema.ID) bool {
+func within(all []address.Match, s *catalogue.Snapshot, id *schema.ID) bool {
 	if len(all) == 0 {
 		return true
 	}
-	return slices.ContainsFunc(all, func(w catalogue.Match) bool {
+	return slices.ContainsFunc(all, func(w address.Match) bool {
 		switch {
 		case w.Contents.Snapshot.ID != s.ID:
 			return false

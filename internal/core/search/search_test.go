@@ -11,13 +11,14 @@ import (
 	"testing"
 	"time"
 
+	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/testcatalogue"
 )
 
 // stored makes a catalogue of databases, each with tables and columns of given names, in environments.
-func stored(t testing.TB, databases map[string]map[string][]string) (*catalogue.Catalogue, *catalogue.Resolver) {
+func stored(t testing.TB, databases map[string]map[string][]string) (*catalogue.Catalogue, *address.Resolver) {
 	t.Helper()
 	c := testcatalogue.New(t)
 	for name, tables := range databases {
@@ -35,7 +36,7 @@ func stored(t testing.TB, databases map[string]map[string][]string) (*catalogue.
 	return c, testcatalogue.Resolver(t, c)
 }
 
-func names(hits []*Hit) []string {
+func namesOf(hits []*Hit) []string {
 	var all []string
 	for _, h := range hits {
 		all = append(all, h.Location().String())
@@ -54,12 +55,12 @@ func TestOrderOfHits(t *testing.T) {
 		t.Fatal(err)
 	}
 	want := []string{"quay-live/berths/berth", "quay-dev/berths/berth", "quay-live/berths/berth_note", "quay-live/berths/berth.berth_no", "quay-live/berths/old_berth", "quay-live/berths/unberthed"}
-	if got := names(res.Hits); !slices.Equal(got, want) || res.Total != len(want) {
+	if got := namesOf(res.Hits); !slices.Equal(got, want) || res.Total != len(want) {
 		t.Errorf("%q (%d), want %q", got, res.Total, want)
 	}
 	few, err := Find(ctx, c, r, Query{Text: "berth", Most: 3})
-	if err != nil || !slices.Equal(names(few.Hits), want[:3]) || few.Total != len(want) {
-		t.Errorf("the best three: %q of %d, %v", names(few.Hits), few.Total, err)
+	if err != nil || !slices.Equal(namesOf(few.Hits), want[:3]) || few.Total != len(want) {
+		t.Errorf("the best three: %q of %d, %v", namesOf(few.Hits), few.Total, err)
 	}
 	if spans := res.Spans(res.Hits[4]); len(spans) != 1 || spans[0] != [2]int{4, 9} {
 		t.Errorf("what matches in old_berth: %v", spans)
@@ -67,12 +68,12 @@ func TestOrderOfHits(t *testing.T) {
 	for text, want := range map[string]int{"berth*": 4, "*berth": 3, "b?rth": 2, "%no%": 2, "id": 2, "nothing*": 0} {
 		res, err := Find(ctx, c, r, Query{Text: text})
 		if err != nil || res.Total != want {
-			t.Errorf("%q: %d hits, want %d: %q %v", text, res.Total, want, names(res.Hits), err)
+			t.Errorf("%q: %d hits, want %d: %q %v", text, res.Total, want, namesOf(res.Hits), err)
 		}
 	}
 	only, err := Find(ctx, c, r, Query{Text: "berth", Kinds: []schema.Kind{schema.KindColumn}})
-	if err != nil || !slices.Equal(names(only.Hits), []string{"quay-live/berths/berth.berth_no"}) {
-		t.Errorf("columns alone: %q %v", names(only.Hits), err)
+	if err != nil || !slices.Equal(namesOf(only.Hits), []string{"quay-live/berths/berth.berth_no"}) {
+		t.Errorf("columns alone: %q %v", namesOf(only.Hits), err)
 	}
 	for _, limited := range []struct {
 		query Query
@@ -83,17 +84,17 @@ func TestOrderOfHits(t *testing.T) {
 		{Query{Text: "id", Type: "int*"}, nil},
 	} {
 		res, err := Find(ctx, c, r, limited.query)
-		if err != nil || !slices.Equal(names(res.Hits), limited.want) || len(limited.want) == 0 && len(res.Outside) != 2 {
-			t.Errorf("%+v: %q, outside %q, %v", limited.query, names(res.Hits), names(res.Outside), err)
+		if err != nil || !slices.Equal(namesOf(res.Hits), limited.want) || len(limited.want) == 0 && len(res.Outside) != 2 {
+			t.Errorf("%+v: %q, outside %q, %v", limited.query, namesOf(res.Hits), namesOf(res.Outside), err)
 		}
 	}
-	at := func(text string) []catalogue.Match {
+	at := func(text string) []address.Match {
 		t.Helper()
-		address, err := schema.ParseAddress(text)
+		parsed, err := address.Parse(text)
 		if err != nil {
 			t.Fatal(err)
 		}
-		all, err := r.All(ctx, address)
+		all, err := r.All(ctx, parsed)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -114,8 +115,8 @@ func TestOrderOfHits(t *testing.T) {
 		{Query{Text: "*", Except: at("quay-live/berths/old_berth"), Within: dev}, []string{"quay-dev/berths/berth", "quay-dev/berths/berth.id"}},
 	} {
 		res, err := Find(ctx, c, r, limited.query)
-		if err != nil || !slices.Equal(names(res.Hits), limited.want) {
-			t.Errorf("%+v: %q, want %q: %v", limited.query, names(res.Hits), limited.want, err)
+		if err != nil || !slices.Equal(namesOf(res.Hits), limited.want) {
+			t.Errorf("%+v: %q, want %q: %v", limited.query, namesOf(res.Hits), limited.want, err)
 		}
 	}
 	outside, err := Find(ctx, c, r, Query{Text: "unberthed", Within: dev})
@@ -377,8 +378,8 @@ func TestAgainstPlainScan(t *testing.T) {
 			}
 		}
 		few, err := Find(context.Background(), c, r, Query{Text: q.Text, Regex: q.Regex, Most: 7})
-		if best := res.Hits[:min(7, len(want))]; err != nil || few.Total != len(want) || !slices.Equal(names(few.Hits), names(best)) {
-			t.Errorf("%q: the best 7 of %d are %q, want %q (%v)", q.Text, few.Total, names(few.Hits), names(best), err)
+		if best := res.Hits[:min(7, len(want))]; err != nil || few.Total != len(want) || !slices.Equal(namesOf(few.Hits), namesOf(best)) {
+			t.Errorf("%q: the best 7 of %d are %q, want %q (%v)", q.Text, few.Total, namesOf(few.Hits), namesOf(best), err)
 		}
 	}
 	for range 150 {
@@ -463,7 +464,7 @@ func TestTextsAgainstPlainScan(t *testing.T) {
 		if got != want {
 			t.Errorf("%q: %d hits in texts, a plain scan finds %d", q.Text, got, want)
 		}
-		if few, err := Find(ctx, c, r, Query{Text: q.Text, Or: q.Or, Regex: q.Regex, Texts: true, Most: 5}); err != nil || few.Total != res.Total || !slices.Equal(names(few.Hits), names(res.Hits[:min(5, len(res.Hits))])) {
+		if few, err := Find(ctx, c, r, Query{Text: q.Text, Or: q.Or, Regex: q.Regex, Texts: true, Most: 5}); err != nil || few.Total != res.Total || !slices.Equal(namesOf(few.Hits), namesOf(res.Hits[:min(5, len(res.Hits))])) {
 			t.Errorf("%q: of the best five %d are counted, of all %d (%v)", q.Text, few.Total, res.Total, err)
 		}
 	}

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -18,7 +19,7 @@ const rankOfText = 1 << 20
 func newTextMatcher(q Query) (*matcher, error) {
 	if strings.Contains(q.Text, "\n") && !q.Regex {
 		first, _, _ := strings.Cut(strings.TrimLeft(q.Text, "\r\n"), "\n")
-		m := &matcher{literal: catalogue.FoldLine(strings.TrimRight(first, "\r")), across: schema.Fold(strings.ReplaceAll(strings.TrimLeft(q.Text, "\r\n"), "\r\n", "\n"))}
+		m := &matcher{literal: catalogue.FoldLine(strings.TrimRight(first, "\r")), across: names.Fold(strings.ReplaceAll(strings.TrimLeft(q.Text, "\r\n"), "\r\n", "\n"))}
 		m.rare = rarest(m.literal)
 		if m.literal == "" {
 			m.regex = noLine // nothing but line breaks
@@ -58,7 +59,7 @@ func (m *matcher) goesOn(x *catalogue.TextIndex, t *catalogue.TextItem, line tex
 	if m.across == "" {
 		return true
 	}
-	rest := schema.Fold(strings.ReplaceAll(x.Body[line.start:min(t.End, line.start+len(m.across)*4+(line.end-line.start)+4096)], "\r\n", "\n"))
+	rest := names.Fold(strings.ReplaceAll(x.Body[line.start:min(t.End, line.start+len(m.across)*4+(line.end-line.start)+4096)], "\r\n", "\n"))
 	at := strings.Index(rest, m.across)
 	end := strings.IndexByte(rest, '\n')
 	return at >= 0 && (end < 0 || at <= end)
@@ -85,7 +86,7 @@ func (m *matcher) textLines(w catalogue.TextWindow, lines []textLine) []textLine
 		}
 		start, end := at+strings.LastIndexByte(w.Folded[at:at+i], '\n')+1, lineEnd(w.Folded, at+i)
 		text := w.Body[start:end]
-		if (w.Plain || schema.IsASCII(text)) && (m.plain() || m.matches(text)) {
+		if (w.Plain || names.IsASCII(text)) && (m.plain() || m.matches(text)) {
 			lines = append(lines, textLine{w.Start + start, w.Start + end})
 		}
 		at = end + 1
@@ -106,7 +107,7 @@ func lineEnd(text string, at int) int {
 func (m *matcher) oddLines(w catalogue.TextWindow, lines []textLine) []textLine {
 	for at := 0; at < len(w.Body); {
 		end := lineEnd(w.Body, at)
-		if text := w.Body[at:end]; !schema.IsASCII(text) && m.matches(text) {
+		if text := w.Body[at:end]; !names.IsASCII(text) && m.matches(text) {
 			lines = append(lines, textLine{w.Start + at, w.Start + end})
 		}
 		at = end + 1

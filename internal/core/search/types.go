@@ -5,8 +5,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"echo-atlas/internal/core/catalogue"
-	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/names"
 )
 
 // typeFinder tells which types of columns are meant by what was asked for: those that fit it as a pattern, and those
@@ -44,7 +43,7 @@ func (f *typeFinder) matches(engine, typ string) bool {
 }
 
 func (f *typeFinder) meant(engine, typ string) bool {
-	if schema.MatchPattern(f.wanted, typ) {
+	if names.MatchPattern(f.wanted, typ) {
 		return true
 	}
 	if f.canonical == nil || strings.ContainsAny(f.wanted, "*%?") {
@@ -81,16 +80,16 @@ func (f *typeFinder) merge(o *typeFinder) {
 }
 
 // near returns types that were seen and are near to what was asked for, under any of their names, the nearest first.
-func (f *typeFinder) near(wanted string, names func(engine string) map[string]string) []string {
-	wanted = schema.Fold(strings.Trim(wanted, "*%? "))
+func (f *typeFinder) near(wanted string, synonyms func(engine string) map[string]string) []string {
+	wanted = names.Fold(strings.Trim(wanted, "*%? "))
 	limit := max(1, utf8.RuneCountInString(wanted)/2)
 	distances := map[string]int{}
 	for t := range f.known {
-		bare, _, _ := strings.Cut(schema.Fold(t.typ), "(")
+		bare, _, _ := strings.Cut(names.Fold(t.typ), "(")
 		bare = strings.TrimSpace(bare)
 		distance := typeDistance(wanted, bare, limit)
-		if names != nil {
-			for other, printed := range names(t.engine) {
+		if synonyms != nil {
+			for other, printed := range synonyms(t.engine) {
 				if printed == bare {
 					distance = min(distance, typeDistance(wanted, other, limit))
 				}
@@ -114,7 +113,7 @@ func (f *typeFinder) near(wanted string, names func(engine string) map[string]st
 }
 
 func typeDistance(wanted, name string, limit int) int {
-	d := catalogue.EditDistance(wanted, name, limit)
+	d := names.EditDistance(wanted, name, limit)
 	if d > limit && len(wanted) >= 3 && (strings.Contains(name, wanted) || strings.Contains(wanted, name) && len(name) >= 3) {
 		d = limit
 	}

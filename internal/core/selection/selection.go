@@ -7,7 +7,9 @@ import (
 	"slices"
 	"strings"
 
+	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -15,7 +17,7 @@ import (
 type Set struct {
 	Contents *catalogue.Contents
 	Whole    bool
-	Parts    []catalogue.Match // single parts, in the order in which they were named
+	Parts    []address.Match // single parts, in the order in which they were named
 
 	schemas map[string]bool
 	objects map[schema.ID]bool
@@ -23,7 +25,7 @@ type Set struct {
 }
 
 // Gather makes sets of matches, in the order in which their databases come first.
-func Gather(matches []catalogue.Match) []*Set {
+func Gather(matches []address.Match) []*Set {
 	var sets []*Set
 	at := map[int64]*Set{}
 	for i := range matches {
@@ -107,7 +109,7 @@ func (s *Set) One() *catalogue.Entry {
 }
 
 // Part returns the only part of a set that names nothing else, nil if there is none such.
-func (s *Set) Part() *catalogue.Match {
+func (s *Set) Part() *address.Match {
 	if s.Whole || len(s.schemas) > 0 || len(s.objects) > 0 || len(s.Parts) != 1 {
 		return nil
 	}
@@ -191,7 +193,7 @@ func (p Pair) check() error {
 		return &MismatchError{fmt.Sprintf("OLD names %s of %s, NEW %s of %s; compare two of a sort", a, p.Old.Contents.Snapshot.Location(), b, p.New.Contents.Snapshot.Location())}
 	}
 	if x, y := p.Old.Schemas(), p.New.Schemas(); len(x) == 1 && len(y) == 1 && x[0] != y[0] {
-		return &MismatchError{fmt.Sprintf("OLD names the schema %s and NEW the schema %s; compare two databases, or two schemas of the same name", schema.QuotePart(x[0]), schema.QuotePart(y[0]))}
+		return &MismatchError{fmt.Sprintf("OLD names the schema %s and NEW the schema %s; compare two databases, or two schemas of the same name", names.Quote(x[0]), names.Quote(y[0]))}
 	}
 	return nil
 }

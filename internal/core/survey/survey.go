@@ -17,6 +17,7 @@ import (
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/config"
 	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -205,10 +206,10 @@ func (r *run) url(ctx context.Context, t Target, url string) {
 		return
 	}
 	defer session.Close()
-	var names []string
+	var databases []string
 	var remarks []schema.Remark
 	err = engine.Guarded(func() (err error) {
-		names, remarks, err = session.Databases(ctx)
+		databases, remarks, err = session.Databases(ctx)
 		return err
 	})()
 	if err != nil {
@@ -218,24 +219,24 @@ func (r *run) url(ctx context.Context, t Target, url string) {
 	for _, remark := range remarks {
 		if chosen(t.Server, remark.Subject) {
 			r.finish(Result{Server: t.Server.Name, Database: remark.Subject, Environment: t.Server.Environment, Engine: e.Name(),
-				Err: fmt.Errorf("database %s stayed hidden: %s", schema.QuotePart(remark.Subject), remark.Reason)})
+				Err: fmt.Errorf("database %s stayed hidden: %s", names.Quote(remark.Subject), remark.Reason)})
 		}
 	}
 	if t.Server.Files == "" {
-		for _, idle := range Idle(t.Server, names, remarks) {
+		for _, idle := range Idle(t.Server, databases, remarks) {
 			r.tell(Event{Server: t.Server.Name, Stage: "note", Note: idle})
 		}
 	}
-	names = slices.DeleteFunc(names, func(n string) bool { return !chosen(t.Server, n) })
+	databases = slices.DeleteFunc(databases, func(n string) bool { return !chosen(t.Server, n) })
 	for _, missing := range t.Server.Databases {
-		name := schema.Name{Text: missing}
-		if !name.IsPattern() && !slices.Contains(names, missing) && !slices.ContainsFunc(remarks, func(k schema.Remark) bool { return k.Subject == missing }) {
+		name := names.Name{Text: missing}
+		if !name.IsPattern() && !slices.Contains(databases, missing) && !slices.ContainsFunc(remarks, func(k schema.Remark) bool { return k.Subject == missing }) {
 			r.finish(Result{Server: t.Server.Name, Database: missing, Environment: t.Server.Environment, Engine: e.Name(),
-				Err: fmt.Errorf("the server has no database %s, which the configuration names", schema.QuotePart(missing))})
+				Err: fmt.Errorf("the server has no database %s, which the configuration databases", names.Quote(missing))})
 		}
 	}
 	var all sync.WaitGroup
-	for i, name := range names {
+	for i, name := range databases {
 		if i == 0 {
 			continue // read below, in the slot that is held
 		}
@@ -248,23 +249,23 @@ func (r *run) url(ctx context.Context, t Target, url string) {
 			r.database(ctx, session, e, t, name)
 		})
 	}
-	if len(names) > 0 {
-		r.database(ctx, session, e, t, names[0])
+	if len(databases) > 0 {
+		r.database(ctx, session, e, t, databases[0])
 	}
 	release()
 	all.Wait()
 }
 
 // Idle returns what the configuration says of a server's databases to no effect: patterns of databases and skip that
-// none of the names fits.
-func Idle(s config.Server, names []string, hidden []schema.Remark) []string {
+// none of the databases fits.
+func Idle(s config.Server, databases []string, hidden []schema.Remark) []string {
 	fits := func(p string) bool {
-		is := func(n string) bool { return p == n || schema.MatchPattern(p, n) }
-		return slices.ContainsFunc(names, is) || slices.ContainsFunc(hidden, func(k schema.Remark) bool { return is(k.Subject) })
+		is := func(n string) bool { return p == n || names.MatchPattern(p, n) }
+		return slices.ContainsFunc(databases, is) || slices.ContainsFunc(hidden, func(k schema.Remark) bool { return is(k.Subject) })
 	}
 	var idle []string
 	for _, p := range s.Databases {
-		if (schema.Name{Text: p}).IsPattern() && !fits(p) {
+		if (names.Name{Text: p}).IsPattern() && !fits(p) {
 			idle = append(idle, fmt.Sprintf("databases = [%q] fits no database of the server", p))
 		}
 	}
@@ -277,14 +278,14 @@ func Idle(s config.Server, names []string, hidden []schema.Remark) []string {
 }
 
 // Chosen returns those of the databases of a server that the configuration wants.
-func Chosen(s config.Server, names []string) []string {
-	return slices.DeleteFunc(slices.Clone(names), func(n string) bool { return !chosen(s, n) })
+func Chosen(s config.Server, databases []string) []string {
+	return slices.DeleteFunc(slices.Clone(databases), func(n string) bool { return !chosen(s, n) })
 }
 
 // chosen reports whether the configuration wants a database.
 func chosen(s config.Server, database string) bool {
 	fits := func(patterns []string) bool {
-		return slices.ContainsFunc(patterns, func(p string) bool { return p == database || schema.MatchPattern(p, database) })
+		return slices.ContainsFunc(patterns, func(p string) bool { return p == database || names.MatchPattern(p, database) })
 	}
 	return (len(s.Databases) == 0 || database == engine.ServerLevel || fits(s.Databases)) && !fits(s.Skip)
 }
@@ -323,11 +324,11 @@ func (r *run) database(ctx context.Context, session engine.Server, e engine.Engi
 func (r *run) skipObjects(s config.Server, reading *schema.Reading) {
 	for _, p := range s.Skip {
 		database, object, ok := strings.Cut(p, "/")
-		if ok && schema.MatchPattern(database, reading.Database) {
+		if ok && names.MatchPattern(database, reading.Database) {
 			before := len(reading.Objects)
 			reading.Objects = slices.DeleteFunc(reading.Objects, func(o *schema.Object) bool {
 				id := o.ID()
-				return schema.MatchPattern(object, id.Name) || schema.MatchPattern(object, id.String()) || o.On() != "" && schema.MatchPattern(object, o.On())
+				return names.MatchPattern(object, id.Name) || names.MatchPattern(object, id.String()) || o.On() != "" && names.MatchPattern(object, o.On())
 			})
 			if left := before - len(reading.Objects); left > 0 {
 				reading.Remarks = append(reading.Remarks, schema.Remark{State: "unread", Reason: fmt.Sprintf("the configuration skips %q: %d objects", p, left)})

@@ -6,6 +6,7 @@ import (
 	"context"
 	"slices"
 
+	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/schema"
 )
@@ -81,7 +82,7 @@ func (t *Trace) Outside() []schema.Dependency {
 
 // Run follows dependencies from an object, or from a part of it, as far as depth; 0 is no limit. From
 // a column it first follows what refers to that column, then whole objects.
-func Run(ctx context.Context, c *catalogue.Catalogue, root *catalogue.Match, dir Direction, depth int) (*Trace, error) {
+func Run(ctx context.Context, c *catalogue.Catalogue, root *address.Match, dir Direction, depth int) (*Trace, error) {
 	g, err := c.Needs(ctx, root.Contents)
 	if err != nil {
 		return nil, err
@@ -90,7 +91,7 @@ func Run(ctx context.Context, c *catalogue.Catalogue, root *catalogue.Match, dir
 }
 
 // Follow is like Run, over dependencies that are loaded already.
-func Follow(g *catalogue.Graph, root *catalogue.Match, dir Direction, depth int) *Trace {
+func Follow(g *catalogue.Graph, root *address.Match, dir Direction, depth int) *Trace {
 	t := root.Contents
 	start := slices.IndexFunc(t.Entries, func(e catalogue.Entry) bool { return e.ID == root.Entry.ID })
 	adjacent := adjacencyOf(g, len(t.Entries), dir, start, depth)
@@ -171,7 +172,7 @@ func (t *Trace) cyclic() bool {
 // concerns reports whether a dependency touches the part that the trace starts from. One that is known
 // for the whole object may touch it, unless the server also records on which parts the same two are
 // joined: then it says nothing of the others.
-func concerns(g *catalogue.Graph, e *catalogue.Edge, near int32, root *catalogue.Match, byPart bool) bool {
+func concerns(g *catalogue.Graph, e *catalogue.Edge, near int32, root *address.Match, byPart bool) bool {
 	switch end := g.Ends[near]; {
 	case end.Part == root.Part && end.PartKind == root.PartKind:
 		return true

@@ -8,13 +8,14 @@ import (
 	"testing"
 	"time"
 
+	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/testcatalogue"
 )
 
 // graph stores tables with needs, written "from.part>to.part", and returns what resolves addresses.
-func graph(t *testing.T, needs ...string) (*catalogue.Catalogue, *catalogue.Resolver) {
+func graph(t *testing.T, needs ...string) (*catalogue.Catalogue, *address.Resolver) {
 	t.Helper()
 	r := &schema.Reading{Engine: "sqlite", Database: "berths", Taken: time.Unix(1e9, 0)}
 	made := map[string]*schema.Object{}
@@ -63,11 +64,11 @@ func TestRun(t *testing.T) {
 		{"another column", columns, "a.y", Dependants, 0, "c:1 d:1 e:1", false},
 	} {
 		store, r := graph(t, c.needs...)
-		address, err := schema.ParseAddress(c.root)
+		parsed, err := address.Parse(c.root)
 		if err != nil {
 			t.Fatal(err)
 		}
-		m, err := r.Object(context.Background(), address)
+		m, err := r.Object(context.Background(), parsed)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -98,11 +99,11 @@ func TestRun(t *testing.T) {
 
 func TestClosure(t *testing.T) {
 	store, r := graph(t, "b>a", "c>b", "d>c", "x>y", "y>x", "x>a")
-	address, err := schema.ParseAddress("quay/berths")
+	parsed, err := address.Parse("quay/berths")
 	if err != nil {
 		t.Fatal(err)
 	}
-	m, err := r.One(context.Background(), address)
+	m, err := r.One(context.Background(), parsed)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -12,6 +12,7 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/sqltext"
 )
@@ -264,7 +265,7 @@ func (r *reader) column(row *engine.Row) {
 		c.Default = strings.ReplaceAll(c.Default, "nextval("+quote(r.database)+".", "nextval(")
 	case strings.Contains(c.Type, "binary") && strings.Contains(c.Default, "?"):
 		r.remark("note", schema.ID{Kind: schema.KindTable, Name: o.Name}.Qualified(),
-			"the default of "+schema.QuotePart(c.Name)+" holds bytes that the server's catalogue shows as ?")
+			"the default of "+names.Quote(c.Name)+" holds bytes that the server's catalogue shows as ?")
 	}
 	if len(row.Bytes(10)) > 0 {
 		c.Generated = &schema.Generated{Expression: row.Text(10), Stored: strings.Contains(extra, "stored")}
@@ -579,11 +580,11 @@ func (r *reader) routineNamed(name string) *schema.Object {
 		r.byName = map[string]*schema.Object{}
 		for _, o := range r.reading.Objects {
 			if o.Routine != nil && o.Kind.IsRoutine() {
-				r.byName[schema.Fold(o.Name)] = o
+				r.byName[names.Fold(o.Name)] = o
 			}
 		}
 	}
-	return r.byName[schema.Fold(name)]
+	return r.byName[names.Fold(name)]
 }
 
 var nextValue = lazily("(?i)nextval\\(`((?:[^`]|``)+)`\\)")

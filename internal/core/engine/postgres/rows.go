@@ -14,6 +14,7 @@ import (
 	"github.com/jackc/pgx/v5/pgconn"
 
 	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -452,8 +453,8 @@ func unmarshal(text []byte, list *[]string) error {
 	if utf8.Valid(text) {
 		return json.Unmarshal(text, list)
 	}
-	err := json.Unmarshal([]byte(schema.Escape(string(text))), list)
-	*list = schema.UnescapeAll(*list)
+	err := json.Unmarshal([]byte(names.Escape(string(text))), list)
+	*list = names.UnescapeAll(*list)
 	return err
 }
 

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/sqltext"
 )
@@ -249,7 +250,7 @@ func (r *reader) needs(o *schema.Object) {
 		} else {
 			if !strings.HasPrefix(sqltext.FoldASCII(name), "sqlite_") {
 				line, _, _ := sqltext.Place(o.Source, ref.Start)
-				r.remark("note", o.ID().Qualified(), fmt.Sprintf("it mentions %s on line %d, which does not exist", schema.QuotePart(name), line))
+				r.remark("note", o.ID().Qualified(), fmt.Sprintf("it mentions %s on line %d, which does not exist", names.Quote(name), line))
 			}
 			continue
 		}
@@ -276,7 +277,7 @@ func (r *reader) resolveForeignKeys() {
 			f := &o.Relation.ForeignKeys[i]
 			to := r.byName[sqltext.FoldASCII(f.RefTable)]
 			if to == nil {
-				r.remark("note", o.ID().Qualified(), fmt.Sprintf("its foreign key refers to %s, which does not exist", schema.QuotePart(f.RefTable)))
+				r.remark("note", o.ID().Qualified(), fmt.Sprintf("its foreign key refers to %s, which does not exist", names.Quote(f.RefTable)))
 				continue
 			}
 			f.RefTable = to.Name

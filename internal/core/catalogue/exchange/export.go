@@ -1,4 +1,5 @@
-package catalogue
+// Package exchange writes snapshots as files of canonical JSON that leave the catalogue, and reads them.
+package exchange
 
 import (
 	"bytes"
@@ -17,6 +18,8 @@ import (
 	"strings"
 	"time"
 
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -90,8 +93,8 @@ func (n *exportedNeed) dependency(of schema.ID, format string) (d schema.Depende
 	}
 	known := (n.Kind.Known() || n.Outside && n.Kind == "") && n.Evidence.Known()
 	if format != exportFormat {
-		d.Use, d.Constraint = ofSentence(n.Reason)
-		d.From.PartKind, d.To.PartKind = partKindOf(n.Part), partKindOf(n.ToPart)
+		d.Use, d.Constraint = catalogue.UseOfSentence(n.Reason)
+		d.From.PartKind, d.To.PartKind = catalogue.PartKindOf(n.Part), catalogue.PartKindOf(n.ToPart)
 		if n.Line > 0 {
 			d.Field, d.Start, d.Stop = schema.FieldLine, n.Line, n.Column
 		}
@@ -118,8 +121,8 @@ func (e *ExportError) Error() string {
 	return fmt.Sprintf("%s is no exported snapshot that can be trusted: %s", e.Path, e.Reason)
 }
 
-// document gathers what is exported of a snapshot: the objects that are wanted, all if wanted is nil.
-func (c *Catalogue) document(ctx context.Context, s *Snapshot, wanted func(schema.ID) bool) (*document, error) {
+// gather returns what is exported of a snapshot: the objects that are wanted, all if wanted is nil.
+func gather(ctx context.Context, c *catalogue.Catalogue, s *catalogue.Snapshot, wanted func(schema.ID) bool) (*document, error) {
 	t, err := c.Contents(ctx, s)
 	if err != nil {
 		return nil, err
@@ -128,7 +131,7 @@ func (c *Catalogue) document(ctx context.Context, s *Snapshot, wanted func(schem
 	if err != nil {
 		return nil, err
 	}
-	var entries []*Entry
+	var entries []*catalogue.Entry
 	at := make([]int, len(t.Entries)) // by entry of the snapshot: its place among those that are exported, -1 for none
 	for i := range t.Entries {
 		at[i] = -1
@@ -141,13 +144,9 @@ func (c *Catalogue) document(ctx context.Context, s *Snapshot, wanted func(schem
 	if err != nil {
 		return nil, err
 	}
-	taken := s.Taken
-	same, err := c.query(ctx, "WHERE server = ? AND database = ? AND root = ? ORDER BY id LIMIT 1", s.Server, s.Database, s.Root[:])
+	taken, err := c.FirstTaken(ctx, s)
 	if err != nil {
 		return nil, err
-	}
-	if len(same) > 0 {
-		taken = same[0].Taken
 	}
 	d := &document{header: header{exportFormat, s.Model, s.Server, s.Database, s.Engine, s.Version, s.Environment, s.Family, taken, len(objects), checksumOf(objects), s.Remarks}, Objects: []exported{}}
 	if len(objects) < len(t.Entries) {
@@ -192,14 +191,14 @@ func checksumOf(objects []*schema.Object) string {
 
 func canonical[T any](v T) ([]byte, error) {
 	var b bytes.Buffer
-	err := schema.EncodeJSON(&b, v)
+	err := names.EncodeJSON(&b, v)
 	return splitLines(b.Bytes()), err
 }
 
 // Export returns a snapshot as one file of canonical JSON: the same content has the same bytes. Of its objects those
 // are exported that are wanted, all if wanted is nil.
-func (c *Catalogue) Export(ctx context.Context, s *Snapshot, wanted func(schema.ID) bool) ([]byte, error) {
-	d, err := c.document(ctx, s, wanted)
+func Export(ctx context.Context, c *catalogue.Catalogue, s *catalogue.Snapshot, wanted func(schema.ID) bool) ([]byte, error) {
+	d, err := gather(ctx, c, s, wanted)
 	if err != nil {
 		return nil, err
 	}
@@ -211,8 +210,8 @@ const headerFile = "snapshot.json"
 
 // ExportFiles returns a snapshot as files of a folder, by their paths within it: a header, and a file for
 // each object. Names are safe on every file system.
-func (c *Catalogue) ExportFiles(ctx context.Context, s *Snapshot, wanted func(schema.ID) bool) (map[string][]byte, error) {
-	d, err := c.document(ctx, s, wanted)
+func ExportFiles(ctx context.Context, c *catalogue.Catalogue, s *catalogue.Snapshot, wanted func(schema.ID) bool) (map[string][]byte, error) {
+	d, err := gather(ctx, c, s, wanted)
 	if err != nil {
 		return nil, err
 	}
@@ -282,16 +281,16 @@ func fileName(id schema.ID) string {
 
 // Import reads an exported snapshot, a file or a folder. What was damaged or altered by hand is refused
 // with the place.
-func Import(path string) (*schema.Reading, Origin, error) {
+func Import(path string) (*schema.Reading, catalogue.Origin, error) {
 	st, err := os.Stat(path)
 	if err != nil {
-		return nil, Origin{}, fmt.Errorf("reading an exported snapshot: %w", err)
+		return nil, catalogue.Origin{}, fmt.Errorf("reading an exported snapshot: %w", err)
 	}
 	d := &document{}
 	places := []string{}
 	if st.IsDir() {
 		if err := decodeStrict(filepath.Join(path, headerFile), &d.header); err != nil {
-			return nil, Origin{}, err
+			return nil, catalogue.Origin{}, err
 		}
 		err := filepath.WalkDir(path, func(file string, e fs.DirEntry, err error) error {
 			if err != nil || e.IsDir() && strings.HasPrefix(e.Name(), ".") && file != path {
@@ -318,13 +317,13 @@ func Import(path string) (*schema.Reading, Origin, error) {
 			return nil
 		})
 		if err != nil {
-			return nil, Origin{}, err
+			return nil, catalogue.Origin{}, err
 		}
 	} else if err := decodeStrict(path, d); err != nil {
-		return nil, Origin{}, err
+		return nil, catalogue.Origin{}, err
 	}
-	refuse := func(format string, args ...any) (*schema.Reading, Origin, error) {
-		return nil, Origin{}, &ExportError{path, fmt.Sprintf(format, args...)}
+	refuse := func(format string, args ...any) (*schema.Reading, catalogue.Origin, error) {
+		return nil, catalogue.Origin{}, &ExportError{path, fmt.Sprintf(format, args...)}
 	}
 	switch {
 	case d.Format != exportFormat && d.Format != exportFormatTwo && d.Format != exportFormatOne:
@@ -361,7 +360,7 @@ func Import(path string) (*schema.Reading, Origin, error) {
 	if d.Format != exportFormatOne && checksumOf(r.Objects) != d.Checksum {
 		return refuse("it is not what was exported: its objects do not match its checksum; export it anew")
 	}
-	return r, Origin{Server: d.Server, Environment: d.Environment, Family: d.Family}, nil
+	return r, catalogue.Origin{Server: d.Server, Environment: d.Environment, Family: d.Family}, nil
 }
 
 // decodeStrict reads a JSON file; errors tell the line.
@@ -374,7 +373,7 @@ func decodeStrict[T any](path string, into *T) error {
 	d := json.NewDecoder(bytes.NewReader(text))
 	d.DisallowUnknownFields()
 	err = d.Decode(into)
-	schema.DecodedJSON(text, into)
+	names.DecodedJSON(text, into)
 	if err == nil && d.More() {
 		err = errors.New("something stands behind its end")
 	}
@@ -444,7 +443,7 @@ func OwnFile(folder, name string) bool {
 
 // FromPath reads an exported snapshot by its path. The rest of the path, behind the file or folder, is an
 // address within it. The content is kept in the catalogue, where it stands in no list.
-func (c *Catalogue) FromPath(ctx context.Context, path string) (s *Snapshot, rest string, err error) {
+func FromPath(ctx context.Context, c *catalogue.Catalogue, path string) (s *catalogue.Snapshot, rest string, err error) {
 	file := path
 	if after, ok := strings.CutPrefix(path, "~/"); ok {
 		home, err := os.UserHomeDir()
@@ -477,23 +476,6 @@ func (c *Catalogue) FromPath(ctx context.Context, path string) (s *Snapshot, res
 		return nil, "", err
 	}
 	from.Path = written
-	old, err := c.query(ctx, "WHERE path = ?", written)
-	if err != nil {
-		return nil, "", err
-	}
-	s, _, err = c.Save(ctx, from, reading)
-	if err != nil {
-		return nil, "", err
-	}
-	if i := slices.IndexFunc(old, func(o *Snapshot) bool { return o.Root == s.Root && o.needs == s.needs }); i >= 0 {
-		s = old[i]
-		_, err = c.db.ExecContext(ctx, "DELETE FROM snapshot WHERE path = ? AND id <> ?", written, s.ID)
-		return s, rest, c.explain("writing to", err)
-	}
-	for _, o := range old {
-		if _, err := c.db.ExecContext(ctx, "DELETE FROM snapshot WHERE id = ?", o.ID); err != nil {
-			return nil, "", c.explain("writing to", err)
-		}
-	}
-	return s, rest, nil
+	s, err = c.SaveGuest(ctx, from, reading)
+	return s, rest, err
 }

@@ -1,4 +1,4 @@
-package catalogue
+package address
 
 import (
 	"context"
@@ -8,6 +8,8 @@ import (
 	"testing"
 	"time"
 
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/catalogue/exchange"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -33,8 +35,12 @@ func thing(line string) *schema.Object {
 }
 
 // harbours is an estate in which the same names stand at every level.
-func harbours(t *testing.T) (*Catalogue, *Resolver) {
-	c := open(t, t.TempDir())
+func harbours(t *testing.T) (*catalogue.Catalogue, *Resolver) {
+	c, err := catalogue.Open(context.Background(), t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { c.Close() })
 	for _, d := range []struct {
 		server, database, engine string
 		objects                  []string
@@ -51,11 +57,11 @@ func harbours(t *testing.T) (*Catalogue, *Resolver) {
 		for _, line := range d.objects {
 			r.Objects = append(r.Objects, thing(line))
 		}
-		if _, _, err := c.Save(context.Background(), Origin{Server: d.server, Label: map[string]string{"tides": "rel"}[d.database]}, r); err != nil {
+		if _, _, err := c.Save(context.Background(), catalogue.Origin{Server: d.server, Label: map[string]string{"tides": "rel"}[d.database]}, r); err != nil {
 			t.Fatal(err)
 		}
 	}
-	r, err := c.NewResolver(context.Background(), time.Unix(2e9, 0))
+	r, err := NewResolver(context.Background(), c, time.Unix(2e9, 0))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -154,7 +160,7 @@ func TestResolve(t *testing.T) {
 
 // resolved returns what an address fits, or the error.
 func resolved(r *Resolver, text string, object bool) string {
-	a, err := schema.ParseAddress(text)
+	a, err := Parse(text)
 	var all []Match
 	if err == nil && object {
 		var m *Match
@@ -187,13 +193,13 @@ func TestResolvePath(t *testing.T) {
 	c, r := harbours(t)
 	defer c.Close()
 	latest := r.Latest()
-	text, err := c.Export(context.Background(), latest[len(latest)-1], nil)
+	text, err := exchange.Export(context.Background(), c, latest[len(latest)-1], nil)
 	if err != nil {
 		t.Fatal(err)
 	}
 	path := t.TempDir() + "/b.json"
 	writeFile(t, path, text)
-	for address, want := range map[string]string{
+	for text, want := range map[string]string{
 		path:                      path,
 		path + "/ops.mooring":     path + "/ops.mooring",
 		path + "/tide.id":         path + "/ops.tide.id",
@@ -205,13 +211,13 @@ func TestResolvePath(t *testing.T) {
 		"view:" + path + "/tide":  "error: nothing is called",
 		path + "/table:tide":      "error: is no address",
 	} {
-		got := resolved(r, address, false)
+		got := resolved(r, text, false)
 		if rest, ok := strings.CutPrefix(want, "error: "); ok {
 			if !strings.HasPrefix(got, "error: ") || !strings.Contains(got, rest) {
-				t.Errorf("%s: %s, want an error with %q", address, got, rest)
+				t.Errorf("%s: %s, want an error with %q", text, got, rest)
 			}
 		} else if got != want {
-			t.Errorf("%s: %s, want %s", address, got, want)
+			t.Errorf("%s: %s, want %s", text, got, want)
 		}
 	}
 }

@@ -1,4 +1,4 @@
-package catalogue
+package address
 
 // What is said of an address that fits nothing, or too much.
 
@@ -10,6 +10,8 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -92,11 +94,11 @@ type UnknownPlaceError struct {
 
 func (e *UnknownPlaceError) Error() string {
 	if e.NeverRead {
-		return fmt.Sprintf("%q: the server %s was never read, so nothing is known of it; run: echo-atlas survey %s", e.Address, schema.QuotePart(e.Name), schema.QuotePart(e.Name))
+		return fmt.Sprintf("%q: the server %s was never read, so nothing is known of it; run: echo-atlas survey %s", e.Address, names.Quote(e.Name), names.Quote(e.Name))
 	}
 	s := fmt.Sprintf("%q: there is no %s called %q", e.Address, e.Word, e.Name)
 	if e.Server != "" {
-		s = fmt.Sprintf("%q: the server %s has no database called %q that was read", e.Address, schema.QuotePart(e.Server), e.Name)
+		s = fmt.Sprintf("%q: the server %s has no database called %q that was read", e.Address, names.Quote(e.Server), e.Name)
 	}
 	const most = 12
 	switch {
@@ -111,13 +113,13 @@ func (e *UnknownPlaceError) Error() string {
 }
 
 // unknownPlace explains an address whose server or database is not known; nil if both are.
-func (r *Resolver) unknownPlace(a schema.Address) error {
-	first := schema.Name{}
+func (r *Resolver) unknownPlace(a Address) error {
+	first := names.Name{}
 	switch {
 	case len(a.Outer) > 0:
 		first = a.Outer[0]
 	case len(a.Names) > 0 && a.Kind == "" && a.Signature == nil:
-		first = schema.JoinNames(a.Names)
+		first = JoinNames(a.Names)
 	default:
 		return nil
 	}
@@ -170,7 +172,7 @@ func (r *Resolver) unknownPlace(a schema.Address) error {
 }
 
 // nearest returns those of some names that are nearest to a name, the nearest first.
-func nearest(wanted string, names []string) []string {
+func nearest(wanted string, among []string) []string {
 	const most = 3
 	limit := max(1, (utf8.RuneCountInString(wanted)+1)/3)
 	type candidate struct {
@@ -178,9 +180,9 @@ func nearest(wanted string, names []string) []string {
 		distance int
 	}
 	var all []candidate
-	for _, n := range names {
-		d := EditDistance(schema.Fold(wanted), schema.Fold(n), limit)
-		if d > limit && len(wanted) >= 3 && (strings.Contains(schema.Fold(n), schema.Fold(wanted)) || strings.Contains(schema.Fold(wanted), schema.Fold(n))) {
+	for _, n := range among {
+		d := names.EditDistance(names.Fold(wanted), names.Fold(n), limit)
+		if d > limit && len(wanted) >= 3 && (strings.Contains(names.Fold(n), names.Fold(wanted)) || strings.Contains(names.Fold(wanted), names.Fold(n))) {
 			d = limit
 		}
 		if d <= limit && !slices.ContainsFunc(all, func(c candidate) bool { return c.name == n }) {
@@ -190,13 +192,13 @@ func nearest(wanted string, names []string) []string {
 	slices.SortStableFunc(all, func(a, b candidate) int { return a.distance - b.distance })
 	var near []string
 	for _, c := range all[:min(most, len(all))] {
-		near = append(near, schema.QuotePart(c.name))
+		near = append(near, names.Quote(c.name))
 	}
 	return near
 }
 
 // notFound explains a miss: where else the name exists, and which names are near.
-func (r *Resolver) notFound(ctx context.Context, a schema.Address) error {
+func (r *Resolver) notFound(ctx context.Context, a Address) error {
 	r.Deferred = false
 	if err := r.unknownPlace(a); err != nil {
 		return err
@@ -226,7 +228,7 @@ func (r *Resolver) notFound(ctx context.Context, a schema.Address) error {
 
 // near returns the locations whose names are nearest to the last names of an address, nearest first;
 // those of the place that was asked for come before others.
-func (r *Resolver) near(ctx context.Context, a schema.Address, among []*Snapshot) ([]schema.Location, error) {
+func (r *Resolver) near(ctx context.Context, a Address, among []*catalogue.Snapshot) ([]schema.Location, error) {
 	const most = 5
 	type candidate struct {
 		location schema.Location
@@ -235,10 +237,10 @@ func (r *Resolver) near(ctx context.Context, a schema.Address, among []*Snapshot
 	var all []candidate
 	offer := func(wanted, name string, l schema.Location, penalty int) {
 		limit := max(1, utf8.RuneCountInString(wanted)/3)
-		if bits.OnesCount64(letters(wanted)&^letters(name)) > limit { // each would cost a change
+		if bits.OnesCount64(names.Letters(wanted)&^names.Letters(name)) > limit { // each would cost a change
 			return
 		}
-		if d := EditDistance(schema.Fold(wanted), schema.Fold(name), limit); d <= limit {
+		if d := names.EditDistance(names.Fold(wanted), names.Fold(name), limit); d <= limit {
 			all = append(all, candidate{l, 2*d + penalty})
 		}
 	}

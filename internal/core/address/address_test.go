@@ -1,16 +1,17 @@
-package schema
+package address
 
 import (
 	"errors"
-	"math/rand/v2"
-	"regexp"
 	"strings"
 	"testing"
+
+	"echo-atlas/internal/core/names"
+	"echo-atlas/internal/core/schema"
 )
 
 // brief writes an address as its parts: kind|path|outer,…|when|names,…|signature; q marks quoted names.
 func brief(a Address) string {
-	names := func(list []Name) string {
+	listed := func(list []names.Name) string {
 		var texts []string
 		for _, n := range list {
 			s := n.Text
@@ -25,7 +26,7 @@ func brief(a Address) string {
 	if a.Signature != nil {
 		signature = *a.Signature
 	}
-	return strings.Join([]string{string(a.Kind), a.Path, names(a.Outer), a.When, names(a.Names), signature}, "|")
+	return strings.Join([]string{string(a.Kind), a.Path, listed(a.Outer), a.When, listed(a.Names), signature}, "|")
 }
 
 func TestParseAddress(t *testing.T) {
@@ -51,7 +52,7 @@ func TestParseAddress(t *testing.T) {
 		{"table:~/x", "table|~/x||||-"},
 		{"m*_?%", "||||m*_?%|-"},
 	} {
-		a, err := ParseAddress(c.text)
+		a, err := Parse(c.text)
 		if err != nil || brief(a) != c.want {
 			t.Errorf("%s: %s, %v; want %s", c.text, brief(a), err, c.want)
 		}
@@ -61,8 +62,8 @@ func TestParseAddress(t *testing.T) {
 		{"a@", "nothing stands behind"}, {"f(int", "not closed"}, {"f(int)x", "behind the argument types"}, {`"a"b`, "behind a closing quote"},
 		{`a"b"`, "quote the whole name"}, {"//x", ""}, {"a//b", "missing"},
 	} {
-		a, err := ParseAddress(c.text)
-		var wrong *AddressError
+		a, err := Parse(c.text)
+		var wrong *Error
 		if c.says == "" {
 			if a.Path == "" {
 				t.Errorf("%q is no path", c.text)
@@ -79,17 +80,17 @@ func TestParseAddress(t *testing.T) {
 func TestLocationParsesBack(t *testing.T) {
 	hostile := []string{"plain", "with blank", `qu"ote`, "a.b", "a/b", "a@1", "a:b", "*", "%", "?", "(x)", "a,b", "~x", "line\nbreak", "\x1b[31m", "../up", "ärger", "", "."}
 	for _, name := range hostile {
-		for _, l := range []Location{
-			{Server: name, Database: "d", ID: ID{Kind: KindTable, Name: "t"}, Part: "p"},
-			{Server: "s", Database: name, ID: ID{Kind: KindTable, Schema: "x", Name: "t"}},
-			{Server: "s", Database: "d", ID: ID{Kind: KindTable, Schema: name, Name: "t"}},
-			{Server: "s", Database: "d", ID: ID{Kind: KindTable, Schema: "x", Name: name}, Part: "p"},
-			{Server: "s", Database: "d", ID: ID{Kind: KindTable, Schema: "x", Name: "t"}, Part: name},
+		for _, l := range []schema.Location{
+			{Server: name, Database: "d", ID: schema.ID{Kind: schema.KindTable, Name: "t"}, Part: "p"},
+			{Server: "s", Database: name, ID: schema.ID{Kind: schema.KindTable, Schema: "x", Name: "t"}},
+			{Server: "s", Database: "d", ID: schema.ID{Kind: schema.KindTable, Schema: name, Name: "t"}},
+			{Server: "s", Database: "d", ID: schema.ID{Kind: schema.KindTable, Schema: "x", Name: name}, Part: "p"},
+			{Server: "s", Database: "d", ID: schema.ID{Kind: schema.KindTable, Schema: "x", Name: "t"}, Part: name},
 		} {
 			if l.ID.Name == "" || l.Database == "" { // means "none"
 				continue
 			}
-			a, err := ParseAddress(l.String())
+			a, err := Parse(l.String())
 			if err != nil {
 				t.Errorf("%q: %v", l.String(), err)
 				continue
@@ -116,64 +117,18 @@ func TestLocationParsesBack(t *testing.T) {
 	}
 }
 
-func TestMatchPattern(t *testing.T) {
-	for _, c := range []struct {
-		pattern, s string
-		want       bool
-	}{
-		{"m*", "Mooring", true}, {"*ing", "mooring", true}, {"m*g*", "mooring", true}, {"m?oring", "mooring", true}, {"m?ring", "mooring", false},
-		{"a_b", "axb", false}, {"%", "", true}, {"?", "", false}, {"*a*a*a*b", strings.Repeat("a", 60), false}, {"ÄRGER*", "ärgernis", true}, {"*ss", "Straß", false},
-	} {
-		if got := MatchPattern(c.pattern, c.s); got != c.want {
-			t.Errorf("MatchPattern(%q, %q) = %v", c.pattern, c.s, got)
-		}
-	}
-}
-
-// Patterns match what the regular expressions match that say the same.
-func TestMatchPatternAgainstRegexp(t *testing.T) {
-	random := rand.New(rand.NewPCG(9, 9))
-	text := func(pieces string, n int) string {
-		letters := []rune(pieces)
-		var b strings.Builder
-		for range random.IntN(n) {
-			b.WriteRune(letters[random.IntN(len(letters))])
-		}
-		return b.String()
-	}
-	matched := 0
-	for range 20000 {
-		alphabet := "abAB_."
-		if random.IntN(2) == 0 {
-			alphabet = "aAéÉß港_"
-		}
-		pattern, s := text(alphabet+"**%?", 7), text(alphabet, 8)
-		expression := strings.NewReplacer(`\*`, `.*`, `%`, `.*`, `\?`, `.`).Replace(regexp.QuoteMeta(pattern))
-		want := regexp.MustCompile(`(?is)^` + expression + `$`).MatchString(s)
-		if got := MatchPattern(pattern, s); got != want {
-			t.Fatalf("MatchPattern(%q, %q) = %v", pattern, s, got)
-		}
-		if want {
-			matched++
-		}
-	}
-	if matched < 1000 {
-		t.Errorf("only %d of the patterns matched", matched)
-	}
-}
-
 // An address that is read and written again means the same.
 func FuzzParseAddress(f *testing.F) {
 	for _, seed := range []string{"mooring", "quay-live/berths/ops.mooring.draught_m", `"a/b"/c@1/"x.y"(int, text)`, "./dir/snap.json/ops.mooring", "table:ops.*", "berths@2026-03-01T10:30/m", `"`, "a@", "/", "x(", "\xff"} {
 		f.Add(seed)
 	}
 	f.Fuzz(func(t *testing.T, s string) {
-		a, err := ParseAddress(s)
+		a, err := Parse(s)
 		if err != nil {
 			return
 		}
 		for _, n := range append(a.Outer, a.Names...) {
-			if again, err := ParseAddress(QuotePart(n.Text)); err != nil && n.Text != "" {
+			if again, err := Parse(names.Quote(n.Text)); err != nil && n.Text != "" {
 				t.Errorf("%q of %q cannot be quoted: %v", n.Text, s, err)
 			} else if err == nil && n.Quoted && len(again.Names) == 1 && again.Names[0].Text != n.Text {
 				t.Errorf("%q of %q becomes %q", n.Text, s, again.Names[0].Text)

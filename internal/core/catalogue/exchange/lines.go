@@ -1,4 +1,4 @@
-package catalogue
+package exchange
 
 // Texts of several lines stand in an export as {"lines": [...]}, one string a line, so that version control shows
 // which line of a body was changed.

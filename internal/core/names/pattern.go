@@ -1,4 +1,6 @@
-package schema
+// Package names compares names: without regard to case, by patterns, by how far one is from another, and as bytes that may
+// be no UTF-8.
+package names
 
 import (
 	"strings"

@@ -1,4 +1,4 @@
-package schema
+package names
 
 import (
 	"bytes"

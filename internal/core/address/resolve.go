@@ -1,4 +1,4 @@
-package catalogue
+package address
 
 // The one resolver of addresses. An address may be read in several ways; the readings are tried by level, from
 // the outside in (server, database, schema, object, part), and the first that fits anything is the meaning. What
@@ -13,15 +13,18 @@ import (
 	"sync"
 	"time"
 
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/catalogue/exchange"
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
 
 // Match is one thing that an address fits: a database (or what of it lies in a schema), an object, or
 // a part of an object.
 type Match struct {
-	Contents *Contents
-	Schema   string // of a match that is a schema as a container
-	Entry    *Entry // nil for a container
+	Contents *catalogue.Contents
+	Schema   string           // of a match that is a schema as a container
+	Entry    *catalogue.Entry // nil for a container
 	Part     string
 	PartKind schema.Kind
 	exact    bool
@@ -47,11 +50,11 @@ func (m *Match) Covers(id schema.ID) bool {
 }
 
 // Entries returns the entries that the match covers.
-func (m *Match) Entries() []*Entry {
+func (m *Match) Entries() []*catalogue.Entry {
 	if m.Entry != nil {
-		return []*Entry{m.Entry}
+		return []*catalogue.Entry{m.Entry}
 	}
-	var list []*Entry
+	var list []*catalogue.Entry
 	for i := range m.Contents.Entries {
 		if e := &m.Contents.Entries[i]; m.Covers(e.ID) {
 			list = append(list, e)
@@ -78,30 +81,30 @@ type Resolver struct {
 	// Configured are the names of servers that are known without a reading.
 	Configured []string
 	// Without gathers the databases that an address covers, but for which its WHEN names no reading.
-	Without []*WhenError
+	Without []*catalogue.WhenError
 
-	c        *Catalogue
+	c        *catalogue.Catalogue
 	now      time.Time
-	latest   []*Snapshot
-	contents map[int64]*Contents
+	latest   []*catalogue.Snapshot
+	contents map[int64]*catalogue.Contents
 }
 
 // NewResolver returns a resolver over the latest snapshots.
-func (c *Catalogue) NewResolver(ctx context.Context, now time.Time) (*Resolver, error) {
+func NewResolver(ctx context.Context, c *catalogue.Catalogue, now time.Time) (*Resolver, error) {
 	latest, err := c.Latest(ctx)
 	if err != nil {
 		return nil, err
 	}
-	return &Resolver{c: c, now: now, latest: latest, contents: map[int64]*Contents{}}, nil
+	return &Resolver{c: c, now: now, latest: latest, contents: map[int64]*catalogue.Contents{}}, nil
 }
 
 // Latest returns the latest snapshots.
-func (r *Resolver) Latest() []*Snapshot { return r.latest }
+func (r *Resolver) Latest() []*catalogue.Snapshot { return r.latest }
 
 // Contents returns the entries of a snapshot.
-func (r *Resolver) Contents(ctx context.Context, s *Snapshot) (*Contents, error) {
+func (r *Resolver) Contents(ctx context.Context, s *catalogue.Snapshot) (*catalogue.Contents, error) {
 	if t := r.contents[s.ID]; t != nil {
-		return &Contents{Snapshot: s, Entries: t.Entries, chunks: t.chunks}, nil
+		return t.As(s), nil
 	}
 	t, err := r.c.Contents(ctx, s)
 	if err == nil {
@@ -111,12 +114,12 @@ func (r *Resolver) Contents(ctx context.Context, s *Snapshot) (*Contents, error)
 }
 
 // Outline returns the contents of a snapshot without their entries.
-func (r *Resolver) Outline(ctx context.Context, s *Snapshot) (*Contents, error) {
+func (r *Resolver) Outline(ctx context.Context, s *catalogue.Snapshot) (*catalogue.Contents, error) {
 	return r.c.Outline(ctx, s)
 }
 
 // One returns the only thing that an address fits; *AmbiguousError if there are several.
-func (r *Resolver) One(ctx context.Context, a schema.Address) (*Match, error) {
+func (r *Resolver) One(ctx context.Context, a Address) (*Match, error) {
 	all, err := r.All(ctx, a)
 	if err != nil {
 		return nil, err
@@ -127,7 +130,7 @@ func (r *Resolver) One(ctx context.Context, a schema.Address) (*Match, error) {
 	return &all[0], nil
 }
 
-func ambiguous(a schema.Address, all []Match) error {
+func ambiguous(a Address, all []Match) error {
 	e := &AmbiguousError{Address: a.Text}
 	for i := range all {
 		e.Matches = append(e.Matches, all[i].Location())
@@ -137,7 +140,7 @@ func ambiguous(a schema.Address, all []Match) error {
 
 // Object is like One, for an object or a part of one: readings that end at a database or a schema are passed
 // over where a further one ends at an object.
-func (r *Resolver) Object(ctx context.Context, a schema.Address) (*Match, error) {
+func (r *Resolver) Object(ctx context.Context, a Address) (*Match, error) {
 	all, err := r.find(ctx, a, true)
 	if err != nil {
 		return nil, err
@@ -160,13 +163,13 @@ func containerWord(m *Match) string {
 
 // All returns everything that an address fits, in the order of addresses; *NotFoundError or *UnknownServerError
 // if nothing.
-func (r *Resolver) All(ctx context.Context, a schema.Address) ([]Match, error) {
+func (r *Resolver) All(ctx context.Context, a Address) ([]Match, error) {
 	return r.find(ctx, a, false)
 }
 
 // find returns what an address fits. With objects set, what ends at a container is an answer only where nothing
 // else is.
-func (r *Resolver) find(ctx context.Context, a schema.Address, objects bool) ([]Match, error) {
+func (r *Resolver) find(ctx context.Context, a Address, objects bool) ([]Match, error) {
 	if a.Path != "" {
 		return r.fromPath(ctx, a, objects)
 	}
@@ -181,8 +184,8 @@ func (r *Resolver) find(ctx context.Context, a schema.Address, objects bool) ([]
 }
 
 // fromPath finds what a path to an exported snapshot means.
-func (r *Resolver) fromPath(ctx context.Context, a schema.Address, objects bool) ([]Match, error) {
-	s, rest, err := r.c.FromPath(ctx, a.Path)
+func (r *Resolver) fromPath(ctx context.Context, a Address, objects bool) ([]Match, error) {
+	s, rest, err := exchange.FromPath(ctx, r.c, a.Path)
 	if err != nil {
 		return nil, err
 	}
@@ -193,12 +196,12 @@ func (r *Resolver) fromPath(ctx context.Context, a schema.Address, objects bool)
 	if rest == "" {
 		return []Match{{Contents: contents, exact: true}}, nil
 	}
-	inner, err := schema.ParseAddress(rest)
+	inner, err := Parse(rest)
 	switch {
 	case err != nil:
 		return nil, err
 	case len(inner.Outer) > 0 || inner.Path != "" || inner.Kind != "":
-		return nil, &schema.AddressError{Address: a.Text, Reason: "behind the path of an exported snapshot stands an object of it, " + schema.QuotePart(s.Path) +
+		return nil, &Error{Address: a.Text, Reason: "behind the path of an exported snapshot stands an object of it, " + names.Quote(s.Path) +
 			"/schema.object.part, and no further slash; a kind stands in front of the path"}
 	}
 	inner.Kind = a.Kind
@@ -208,7 +211,7 @@ func (r *Resolver) fromPath(ctx context.Context, a schema.Address, objects bool)
 	}
 	if found = byLevel(containers, found, objects); len(found) == 0 {
 		e := &NotFoundError{Address: a.Text}
-		if e.Near, err = r.near(ctx, inner, []*Snapshot{s}); err != nil {
+		if e.Near, err = r.near(ctx, inner, []*catalogue.Snapshot{s}); err != nil {
 			return nil, err
 		}
 		return nil, e
@@ -217,9 +220,9 @@ func (r *Resolver) fromPath(ctx context.Context, a schema.Address, objects bool)
 }
 
 // Inside returns what an address without server and database fits in one database, nothing if it fits nothing.
-func (r *Resolver) Inside(ctx context.Context, t *Contents, a schema.Address) ([]Match, error) {
+func (r *Resolver) Inside(ctx context.Context, t *catalogue.Contents, a Address) ([]Match, error) {
 	if len(a.Outer) > 0 || a.Path != "" || a.When != "" {
-		return nil, &schema.AddressError{Address: a.Text, Reason: "here it names objects, without server and database"}
+		return nil, &Error{Address: a.Text, Reason: "here it names objects, without server and database"}
 	}
 	containers, found, err := r.inside(ctx, t, a, a.Names)
 	return preferExact(byLevel(containers, found, false)), err
@@ -237,16 +240,16 @@ func byLevel(containers, found []Match, objects bool) []Match {
 // reading is one way to read an address: which of its segments name a server and a database, and which names are
 // left for inside.
 type reading struct {
-	server, database *schema.Name
-	names            []schema.Name
+	server, database *names.Name
+	names            []names.Name
 }
 
 // readings returns the ways to read an address, the outermost level first.
-func readings(a schema.Address) []reading {
+func readings(a Address) []reading {
 	plain := a.Kind == "" && a.Signature == nil && len(a.Names) > 0
-	var whole schema.Name
+	var whole names.Name
 	if plain {
-		whole = schema.JoinNames(a.Names)
+		whole = JoinNames(a.Names)
 	}
 	var all []reading
 	switch len(a.Outer) {
@@ -268,7 +271,7 @@ func readings(a schema.Address) []reading {
 
 // match returns what the first reading fits that fits anything. Where objects are wanted, containers are kept for
 // the case that no reading ends at an object.
-func (r *Resolver) match(ctx context.Context, a schema.Address, objects bool) ([]Match, error) {
+func (r *Resolver) match(ctx context.Context, a Address, objects bool) ([]Match, error) {
 	var kept []Match
 	for _, rd := range readings(a) {
 		if objects && len(rd.names) == 0 && len(a.Names) > 0 && len(kept) > 0 {
@@ -294,15 +297,15 @@ func (r *Resolver) match(ctx context.Context, a schema.Address, objects bool) ([
 
 // admitted is a snapshot that a reading covers.
 type admitted struct {
-	*Snapshot
+	*catalogue.Snapshot
 	exact bool // named to the letter
 }
 
 // covered returns the snapshots that a reading covers, of the moment that the address asks for. Databases without
 // such a reading are left out, unless all are.
-func (r *Resolver) covered(ctx context.Context, a schema.Address, rd reading) ([]admitted, error) {
+func (r *Resolver) covered(ctx context.Context, a Address, rd reading) ([]admitted, error) {
 	var all []admitted
-	var without []*WhenError
+	var without []*catalogue.WhenError
 	for _, s := range r.latest {
 		exact := true
 		if !admits(rd.server, s.Server, &exact) || !admits(rd.database, s.Database, &exact) {
@@ -310,7 +313,7 @@ func (r *Resolver) covered(ctx context.Context, a schema.Address, rd reading) ([
 		}
 		if a.When != "" {
 			older, err := r.c.At(ctx, s.Server, s.Database, a.When, r.now)
-			if missing, ok := err.(*WhenError); ok {
+			if missing, ok := err.(*catalogue.WhenError); ok {
 				without = append(without, missing)
 				continue
 			} else if err != nil {
@@ -324,7 +327,7 @@ func (r *Resolver) covered(ctx context.Context, a schema.Address, rd reading) ([
 		return nil, without[0]
 	}
 	for _, w := range without {
-		if !slices.ContainsFunc(r.Without, func(o *WhenError) bool { return *o == *w }) {
+		if !slices.ContainsFunc(r.Without, func(o *catalogue.WhenError) bool { return *o == *w }) {
 			r.Without = append(r.Without, w)
 		}
 	}
@@ -332,12 +335,12 @@ func (r *Resolver) covered(ctx context.Context, a schema.Address, rd reading) ([
 }
 
 // read returns what one reading of an address fits: containers apart from objects and parts.
-func (r *Resolver) read(ctx context.Context, a schema.Address, rd reading) (containers, found []Match, err error) {
+func (r *Resolver) read(ctx context.Context, a Address, rd reading) (containers, found []Match, err error) {
 	all, err := r.covered(ctx, a, rd)
 	if err != nil {
 		return nil, nil, err
 	}
-	var snapshots []*Snapshot
+	var snapshots []*catalogue.Snapshot
 	for _, one := range all {
 		snapshots = append(snapshots, one.Snapshot)
 	}
@@ -385,7 +388,7 @@ func (r *Resolver) read(ctx context.Context, a schema.Address, rd reading) (cont
 
 // mayHold returns which snapshots may hold something of the last of the names; it reads only the indexes of
 // names.
-func (r *Resolver) mayHold(ctx context.Context, snapshots []*Snapshot, names []schema.Name) (map[int64]bool, error) {
+func (r *Resolver) mayHold(ctx context.Context, snapshots []*catalogue.Snapshot, names []names.Name) (map[int64]bool, error) {
 	last := names[len(names)-1]
 	may := map[int64]bool{}
 	if last.IsPattern() {
@@ -394,9 +397,9 @@ func (r *Resolver) mayHold(ctx context.Context, snapshots []*Snapshot, names []s
 		}
 		return may, nil
 	}
-	folded := FoldLine(last.Text) + "\n"
+	folded := catalogue.FoldLine(last.Text) + "\n"
 	var lock sync.Mutex
-	err := r.c.Scan(ctx, snapshots, 2, func(_ int, k *Chunk) error {
+	err := r.c.Scan(ctx, snapshots, 2, func(_ int, k *catalogue.Chunk) error {
 		inSchema, _ := last.Matches(k.Schema()) // a schema is an object too, but may be known by its members alone
 		if inSchema || strings.HasPrefix(k.Names.Folded, folded) || strings.Contains(k.Names.Folded, "\n"+folded) {
 			lock.Lock()
@@ -408,7 +411,7 @@ func (r *Resolver) mayHold(ctx context.Context, snapshots []*Snapshot, names []s
 	return may, err
 }
 
-func admits(n *schema.Name, s string, exact *bool) bool {
+func admits(n *names.Name, s string, exact *bool) bool {
 	if n == nil {
 		return true
 	}

@@ -1,4 +1,4 @@
-package catalogue
+package address
 
 // What names mean within one database: schema.object.part with leading parts optional, and names that belong to
 // a relation (a trigger) as schema.relation.name.
@@ -7,11 +7,13 @@ import (
 	"context"
 	"strings"
 
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
 
 // inside finds names in a database: schemas as containers, and objects and parts.
-func (r *Resolver) inside(ctx context.Context, t *Contents, a schema.Address, names []schema.Name) (containers, found []Match, err error) {
+func (r *Resolver) inside(ctx context.Context, t *catalogue.Contents, a Address, names []names.Name) (containers, found []Match, err error) {
 	n := len(names)
 	last := names[n-1]
 	var dialect Dialect
@@ -39,7 +41,7 @@ func (r *Resolver) inside(ctx context.Context, t *Contents, a schema.Address, na
 }
 
 // schemasOf returns the schemas of a name, as containers.
-func schemasOf(t *Contents, name schema.Name) []Match {
+func schemasOf(t *catalogue.Contents, name names.Name) []Match {
 	var all []Match
 	seen := map[string]bool{}
 	add := func(s string) {
@@ -65,7 +67,7 @@ func schemasOf(t *Contents, name schema.Name) []Match {
 }
 
 // named reports whether an object is meant by names, and whether to the letter.
-func named(id schema.ID, names []schema.Name) (exact, ok bool) {
+func named(id schema.ID, names []names.Name) (exact, ok bool) {
 	n := len(names)
 	last := &names[n-1]
 	exact = true
@@ -86,10 +88,10 @@ func named(id schema.ID, names []schema.Name) (exact, ok bool) {
 }
 
 // partsNamed returns the parts whose names stand last in an address.
-func (r *Resolver) partsNamed(ctx context.Context, t *Contents, a schema.Address, names []schema.Name) ([]Match, error) {
+func (r *Resolver) partsNamed(ctx context.Context, t *catalogue.Contents, a Address, names []names.Name) ([]Match, error) {
 	n := len(names)
 	part, object := &names[n-1], &names[n-2]
-	var owners []*Entry
+	var owners []*catalogue.Entry
 	var exactly []bool
 	for i := range t.Entries {
 		e := &t.Entries[i]
@@ -140,7 +142,7 @@ func sameSignature(written string, id schema.ID, d Dialect) bool {
 	return len(in) < len(given) && sameArguments(wanted, in, d)
 }
 
-func squeeze(s string) string { return strings.Join(strings.Fields(schema.Fold(s)), " ") }
+func squeeze(s string) string { return strings.Join(strings.Fields(names.Fold(s)), " ") }
 
 func sameArguments(wanted, given []string, d Dialect) bool {
 	if len(wanted) != len(given) {
@@ -171,7 +173,7 @@ func sameArgument(wanted, given string, d Dialect) bool {
 	// Both with their names.
 	name1, typ1, ok := cutName(wanted)
 	name2, _, _ := cutName(given)
-	return ok && schema.Fold(name1) == schema.Fold(name2) && sameType(typ1, typ, d)
+	return ok && names.Fold(name1) == names.Fold(name2) && sameType(typ1, typ, d)
 }
 
 func sameType(a, b string, d Dialect) bool {
@@ -206,7 +208,7 @@ func argumentMode(s string) (mode, rest string) {
 	s = strings.TrimSpace(s)
 	word, rest, ok := strings.Cut(s, " ")
 	if ok {
-		switch m := schema.Fold(word); m {
+		switch m := names.Fold(word); m {
 		case "in", "out", "inout", "variadic":
 			return m, strings.TrimSpace(rest)
 		}
@@ -217,7 +219,7 @@ func argumentMode(s string) (mode, rest string) {
 // cutName takes the name from the front of an argument that has one.
 func cutName(s string) (name, typ string, ok bool) {
 	if strings.HasPrefix(s, `"`) {
-		name, n := schema.Unquote(s)
+		name, n := names.Unquote(s)
 		if n < 0 || n >= len(s) || s[n] != ' ' {
 			return "", s, false
 		}

@@ -1,4 +1,4 @@
-package catalogue
+package address
 
 import (
 	"context"
@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -35,27 +37,27 @@ func (r *Resolver) Complete(ctx context.Context, text string, most int, database
 		switch {
 		case before == "":
 			if hasPrefixFold(s.Server, last) {
-				add(schema.QuotePart(s.Server) + "/")
+				add(names.Quote(s.Server) + "/")
 			}
 			if databases && hasPrefixFold(s.Database, last) && last != "" {
-				add(schema.QuotePart(s.Database))
+				add(names.Quote(s.Database))
 			}
 			if last == "" || databases { // every name of every server would be no help
 				continue
 			}
-		case len(outer) == 1 && schema.Fold(outer[0]) == schema.Fold(s.Server):
+		case len(outer) == 1 && names.Fold(outer[0]) == names.Fold(s.Server):
 			if hasPrefixFold(s.Database, last) {
 				end := "/"
 				if databases {
 					end = ""
 				}
-				add(outer[0] + "/" + schema.QuotePart(s.Database) + end)
+				add(outer[0] + "/" + names.Quote(s.Database) + end)
 			}
 			continue
 		case databases:
 			continue
-		case len(outer) == 1 && schema.Fold(outer[0]) == schema.Fold(s.Database):
-		case len(outer) == 2 && schema.Fold(outer[0]) == schema.Fold(s.Server) && schema.Fold(outer[1]) == schema.Fold(s.Database):
+		case len(outer) == 1 && names.Fold(outer[0]) == names.Fold(s.Database):
+		case len(outer) == 2 && names.Fold(outer[0]) == names.Fold(s.Server) && names.Fold(outer[1]) == names.Fold(s.Database):
 		default:
 			continue
 		}
@@ -78,7 +80,7 @@ func (r *Resolver) Complete(ctx context.Context, text string, most int, database
 // completeLabels returns the labels that the readings of a database, or of a server's databases, bear and that begin
 // with a text, behind what stands in front of the @.
 func (r *Resolver) completeLabels(ctx context.Context, place, typed string) ([]string, error) {
-	a, err := schema.ParseAddress(place + "/")
+	a, err := Parse(place + "/")
 	if err != nil {
 		return nil, nil // nothing that could be completed
 	}
@@ -104,7 +106,7 @@ func (r *Resolver) completeLabels(ctx context.Context, place, typed string) ([]s
 
 // completeNames offers the objects whose name, or schema and name, begins with a text, and the columns
 // of the relation that stands in front of its last dot.
-func (r *Resolver) completeNames(ctx context.Context, s *Snapshot, text string, offer func(string) bool) error {
+func (r *Resolver) completeNames(ctx context.Context, s *catalogue.Snapshot, text string, offer func(string) bool) error {
 	t, err := r.c.Outline(ctx, s)
 	if err != nil {
 		return err
@@ -113,24 +115,24 @@ func (r *Resolver) completeNames(ctx context.Context, s *Snapshot, text string, 
 	if i := strings.LastIndexByte(text, '.'); i >= 0 {
 		object, column, dotted = text[:i], text[i+1:], true
 	}
-	return r.c.Names(ctx, t, func(k *Chunk) error {
+	return r.c.Names(ctx, t, func(k *catalogue.Chunk) error {
 		inSchema := ""
-		if k.ref.schema != "" {
-			inSchema = schema.QuotePart(k.ref.schema) + "."
+		if k.Schema() != "" {
+			inSchema = names.Quote(k.Schema()) + "."
 		}
 		needles := []string{text}
 		if dotted {
 			needles = append(needles, object[strings.LastIndexByte(object, '.')+1:])
-			if schema.Fold(object+".") == schema.Fold(inSchema) {
+			if names.Fold(object+".") == names.Fold(inSchema) {
 				needles = append(needles, column)
 			}
 		}
-		if !slices.ContainsFunc(needles, func(n string) bool { return k.Names.startsLine(strings.ReplaceAll(strings.Trim(n, `"`), `""`, `"`)) }) {
+		if !slices.ContainsFunc(needles, func(n string) bool { return k.Names.StartsLine(strings.ReplaceAll(strings.Trim(n, `"`), `""`, `"`)) }) {
 			return nil
 		}
 		more, current := true, ""
-		err := k.Names.Lines(func(_ string, l NameLine) bool {
-			name := schema.QuotePart(l.Name)
+		err := k.Names.Lines(func(_ string, l catalogue.NameLine) bool {
+			name := names.Quote(l.Name)
 			if l.Part == "" {
 				current = l.Name
 				switch {
@@ -141,8 +143,8 @@ func (r *Resolver) completeNames(ctx context.Context, s *Snapshot, text string, 
 				}
 				return more
 			}
-			if dotted && l.Part == schema.KindColumn && k.ref.kind.IsRelation() && hasPrefixFold(name, column) &&
-				(schema.Fold(object) == schema.Fold(schema.QuotePart(current)) || schema.Fold(object) == schema.Fold(inSchema+schema.QuotePart(current))) {
+			if dotted && l.Part == schema.KindColumn && k.Kind().IsRelation() && hasPrefixFold(name, column) &&
+				(names.Fold(object) == names.Fold(names.Quote(current)) || names.Fold(object) == names.Fold(inSchema+names.Quote(current))) {
 				more = offer(object + "." + name)
 			}
 			return more
@@ -155,5 +157,5 @@ func (r *Resolver) completeNames(ctx context.Context, s *Snapshot, text string, 
 }
 
 func hasPrefixFold(s, prefix string) bool {
-	return len(s) >= len(prefix) && strings.HasPrefix(schema.Fold(s), schema.Fold(prefix))
+	return len(s) >= len(prefix) && strings.HasPrefix(names.Fold(s), names.Fold(prefix))
 }

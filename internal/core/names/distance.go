@@ -1,7 +1,7 @@
-package catalogue
+package names
 
-// letters returns the set of the characters of a text, in any case; many share a place.
-func letters(s string) (set uint64) {
+// Letters returns the set of the characters of a text, in any case; many share a place.
+func Letters(s string) (set uint64) {
 	for i := range len(s) {
 		c := s[i]
 		if c >= 0x80 { // not worth more
