@@ -67,7 +67,7 @@ func Run(ctx context.Context, args []string, env Environment) int {
 	}
 	var coded *exitError
 	if err != nil && !(errors.As(err, &coded) && coded.err == nil) {
-		fmt.Fprintf(env.Stderr, "echo-atlas: %s\n", render.VisibleLines(err.Error()))
+		fmt.Fprintf(env.Stderr, "echo-atlas: %s\n", render.VisibleLines(err.Error()+advice(err)))
 	}
 	if code := exitCode(err); code > exitDiffer || !a.stale {
 		return code

@@ -7,6 +7,7 @@ import (
 
 	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/selection"
 )
 
@@ -62,4 +63,25 @@ func exitCode(err error) int {
 		return exitInterrupted
 	}
 	return exitUnreadable
+}
+
+// advice returns what to type next, behind an error of the core, which knows no command line; "" where the error says it all.
+func advice(err error) string {
+	var missing *address.NotFoundError
+	var unknown *address.UnknownPlaceError
+	var container *address.ContainerError
+	var when *catalogue.WhenError
+	switch {
+	case errors.As(err, &missing) && missing.Empty:
+		return "; run: echo-atlas survey"
+	case errors.As(err, &missing) && len(missing.Elsewhere)+len(missing.Near) == 0:
+		return "; to search parts of names: echo-atlas find TEXT"
+	case errors.As(err, &unknown) && unknown.NeverRead:
+		return "; run: echo-atlas survey " + names.Quote(unknown.Name)
+	case errors.As(err, &container):
+		return "; list what it holds with: echo-atlas list " + container.Location.String()
+	case errors.As(err, &when) && when.NoMoment:
+		return "; see: echo-atlas snapshots"
+	}
+	return ""
 }

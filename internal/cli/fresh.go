@@ -55,7 +55,7 @@ func (a *app) refresh(ctx context.Context, c *catalogue.Catalogue, cmd *cli.Comm
 		}
 	}
 	progress := newProgress(a.Stderr)
-	s := survey.Surveyor{Engines: a.Engines, Catalogue: c, Jobs: 4, Timeout: 10 * time.Second, Log: a.log(), Progress: progress.event}
+	s := survey.Surveyor{Engines: a.Engines, Catalogue: c, Jobs: 4, Timeout: 10 * time.Second, Client: clientName, Log: a.log(), Progress: progress.event}
 	results := s.Run(ctx, targets)
 	progress.close()
 	for _, r := range results {

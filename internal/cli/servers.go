@@ -183,7 +183,7 @@ func (a *app) check(ctx context.Context, t survey.Target, u string, limit time.D
 		return fail(err)
 	}
 	row.Engine = e.Name()
-	session, err := survey.Connect(ctx, e, t, u, survey.Options{Connect: limit}, a.log())
+	session, err := survey.Connect(ctx, e, t, u, survey.Options{Connect: limit, Client: clientName}, a.log())
 	if err != nil {
 		return fail(err)
 	}

@@ -22,6 +22,9 @@ import (
 	"echo-atlas/internal/core/survey"
 )
 
+// clientName is what servers show of a session to those who look at the list of them.
+const clientName = "echo-atlas survey (read only)"
+
 func (a *app) surveyCommand() *cli.Command {
 	return &cli.Command{
 		Name:      "survey",
@@ -155,7 +158,7 @@ func (a *app) survey(ctx context.Context, cmd *cli.Command) error {
 	started := time.Now()
 	progress := newProgress(a.Stderr)
 	s := survey.Surveyor{
-		Engines: a.Engines, Catalogue: c, Jobs: int(cmd.Int("jobs")), Label: cmd.String("label"), Timeout: timeout, Patience: patience, System: cmd.Bool("system"),
+		Engines: a.Engines, Catalogue: c, Jobs: int(cmd.Int("jobs")), Label: cmd.String("label"), Timeout: timeout, Patience: patience, System: cmd.Bool("system"), Client: clientName,
 		Log: a.log(), Progress: progress.event,
 	}
 	results := s.Run(ctx, targets)

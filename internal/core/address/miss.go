@@ -25,7 +25,7 @@ type NotFoundError struct {
 
 func (e *NotFoundError) Error() string {
 	if e.Empty {
-		return fmt.Sprintf("nothing is known of %q: the catalogue is empty; run: echo-atlas survey", e.Address)
+		return fmt.Sprintf("nothing is known of %q: the catalogue is empty", e.Address)
 	}
 	s := fmt.Sprintf("nothing is called %q", e.Address)
 	switch {
@@ -33,8 +33,6 @@ func (e *NotFoundError) Error() string {
 		s += "; the name exists elsewhere:" + listLocations(e.Elsewhere)
 	case len(e.Near) > 0:
 		s += "; near it are:" + listLocations(e.Near)
-	default:
-		s += "; to search parts of names: echo-atlas find TEXT"
 	}
 	return s
 }
@@ -56,7 +54,7 @@ type ContainerError struct {
 }
 
 func (e *ContainerError) Error() string {
-	return fmt.Sprintf("%q is a %s, and an object is wanted; list what it holds with: echo-atlas list %s", e.Address, e.Word, e.Location)
+	return fmt.Sprintf("%q is a %s, and an object is wanted", e.Address, e.Word)
 }
 
 // listLocations lists addresses, one a line, with the kind in front where kinds differ.
@@ -94,7 +92,7 @@ type UnknownPlaceError struct {
 
 func (e *UnknownPlaceError) Error() string {
 	if e.NeverRead {
-		return fmt.Sprintf("%q: the server %s was never read, so nothing is known of it; run: echo-atlas survey %s", e.Address, names.Quote(e.Name), names.Quote(e.Name))
+		return fmt.Sprintf("%q: the server %s was never read, so nothing is known of it", e.Address, names.Quote(e.Name))
 	}
 	s := fmt.Sprintf("%q: there is no %s called %q", e.Address, e.Word, e.Name)
 	if e.Server != "" {

@@ -185,22 +185,25 @@ func (c *Catalogue) At(ctx context.Context, server, database, when string, now t
 				return found(s)
 			}
 		}
-		return nil, &WhenError{server, database, when, fmt.Sprintf("there are only %d different readings before the latest", different)}
+		return nil, &WhenError{Server: server, Database: database, When: when, Reason: fmt.Sprintf("there are only %d different readings before the latest", different)}
 	}
 	moment, err := ParseMoment(when, now)
 	if err != nil {
-		return nil, &WhenError{server, database, when, "it is no label of the database's snapshots, no number of readings and no date; see: echo-atlas snapshots"}
+		return nil, &WhenError{server, database, when, "it is no label of the database's snapshots, no number of readings and no date", true}
 	}
 	for _, s := range all {
 		if !s.Taken.After(moment) {
 			return found(s)
 		}
 	}
-	return nil, &WhenError{server, database, when, "the first reading was taken later"}
+	return nil, &WhenError{Server: server, Database: database, When: when, Reason: "the first reading was taken later"}
 }
 
 // WhenError says why there is no snapshot for a WHEN.
-type WhenError struct{ Server, Database, When, Reason string }
+type WhenError struct {
+	Server, Database, When, Reason string
+	NoMoment                       bool // WHEN is nothing that names a moment
+}
 
 func (e *WhenError) Error() string {
 	return fmt.Sprintf("no snapshot of %s/%s for @%s: %s", names.Quote(e.Server), names.Quote(e.Database), e.When, e.Reason)

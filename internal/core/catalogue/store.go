@@ -139,7 +139,7 @@ func Look(ctx context.Context, dir string) (*Catalogue, error) {
 		}
 		return c, err
 	}
-	temporary, err := os.MkdirTemp("", "echo-atlas-")
+	temporary, err := os.MkdirTemp("", "atlas-")
 	if err != nil {
 		return nil, fmt.Errorf("making room for an answer: %w", err)
 	}

@@ -21,6 +21,7 @@ type Target struct {
 	Password func(context.Context) (string, error)
 	// Trusted says that the user stands for the URL: secrets that are not bound to its host may be sent there.
 	Trusted  bool
+	Client   string // what the server shows of the session, for people who look at its list of sessions
 	Log      *slog.Logger
 	System   bool          // read the engine's own objects and those of extensions, too
 	Patience time.Duration // how long the server may take over one answer; 0 for the usual

@@ -234,7 +234,7 @@ func Find(ctx context.Context, c *catalogue.Catalogue, r *address.Resolver, q Qu
 	}
 	// What the limits leave out, and near names.
 	if len(q.Kinds) > 0 || len(q.Within) > 0 || len(q.Environments) > 0 || q.Type != "" {
-		q.Kinds, q.Within, q.Environments, q.Type, q.Most = nil, nil, nil, "", mostOutside // what --except leaves out is no surprise
+		q.Kinds, q.Within, q.Environments, q.Type, q.Most = nil, nil, nil, "", mostOutside // what is excepted is no surprise
 		outside, err := find(latest, &q, m)
 		if err != nil {
 			return nil, err

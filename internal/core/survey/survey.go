@@ -60,6 +60,7 @@ type Surveyor struct {
 	Timeout   time.Duration // to connect
 	Patience  time.Duration // how long a server may take over one answer
 	System    bool          // read the engines' own objects and those of extensions, too
+	Client    string        // what servers show of the sessions
 	Log       *slog.Logger
 	Progress  func(Event) // called by one goroutine at a time; may be nil
 }
@@ -200,7 +201,7 @@ func (r *run) url(ctx context.Context, t Target, url string) {
 		fail(err)
 		return
 	}
-	session, err := Connect(ctx, e, t, url, Options{r.Timeout, r.Patience, r.System}, r.Log)
+	session, err := Connect(ctx, e, t, url, Options{r.Timeout, r.Patience, r.System, r.Client}, r.Log)
 	if err != nil {
 		fail(err)
 		return
@@ -343,6 +344,7 @@ func (r *run) skipObjects(s config.Server, reading *schema.Reading) {
 type Options struct {
 	Connect, Answer time.Duration
 	System          bool
+	Client          string // what servers show of the session
 }
 
 // Connect opens a session, within the time limit.
@@ -353,7 +355,7 @@ func Connect(ctx context.Context, e engine.Engine, t Target, url string, o Optio
 		defer cancel()
 	}
 	defer engine.Recover(&err)
-	return e.Connect(ctx, engine.Target{URL: url, Trusted: t.Trusted, Password: Password(t), Log: log, Patience: o.Answer, System: o.System})
+	return e.Connect(ctx, engine.Target{URL: url, Trusted: t.Trusted, Password: Password(t), Log: log, Patience: o.Answer, System: o.System, Client: o.Client})
 }
 
 // Password returns how a server's password is got, nil if the engine's own ways are left to it.

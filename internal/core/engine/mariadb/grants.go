@@ -233,7 +233,7 @@ func (r *reader) serverLevel(ctx context.Context) error {
 	if !r.s.mysql {
 		if err := r.query(ctx, strayQuery, func(row *engine.Row) {
 			r.reading.Objects = append(r.reading.Objects, &schema.Object{Kind: schema.KindTable, Name: "mysql." + row.Text(0), Settings: []schema.Property{{Name: schema.System, Value: "stands in the engine's database"}}})
-			r.remark("note", schema.ID{Kind: schema.KindTable, Name: "mysql." + row.Text(0)}.Qualified(), "a table of a user's in the engine's own database; survey --system reads it in full")
+			r.remark("note", schema.ID{Kind: schema.KindTable, Name: "mysql." + row.Text(0)}.Qualified(), "a table of a user's in the engine's own database; a survey of the engine's own objects reads it in full")
 		}); err != nil {
 			return err
 		}

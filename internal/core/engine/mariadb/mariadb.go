@@ -106,6 +106,7 @@ func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, er
 		return nil, &engine.ConnectError{Target: engine.Display(t.URL), Cause: "the URL is refused", Said: err,
 			Advice: "write it like mariadb://user@host:3306/database"}
 	}
+	config.ConnectionAttributes = "program_name:" + t.Client
 	if t.Password != nil {
 		if config.Passwd, err = t.Password(ctx); err != nil {
 			return nil, &engine.ConnectError{Target: engine.WithoutPassword(t.URL), Cause: "no password", Said: err}
@@ -173,7 +174,6 @@ func configOf(u string) (*mysql.Config, error) {
 	config.DBName, config.User = parsed.Database, parsed.User
 	config.AllowNativePasswords, config.CheckConnLiveness = true, true
 	config.AllowAllFiles, config.AllowCleartextPasswords, config.MultiStatements, config.AllowFallbackToPlaintext = false, false, false, parsed.Parameters.Get("tls") == "preferred"
-	config.ConnectionAttributes = "program_name:echo-atlas survey (read only)"
 	config.Logger = log.New(io.Discard, "", 0)
 	return config, nil
 }

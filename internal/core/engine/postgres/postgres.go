@@ -68,7 +68,6 @@ type server struct {
 // with every name qualified and independent of the server's settings.
 func settings(answer time.Duration) map[string]string {
 	return map[string]string{
-		"application_name":                    "echo-atlas survey (read only)",
 		"default_transaction_read_only":       "on",
 		"search_path":                         "pg_catalog",
 		"jit":                                 "off",
@@ -113,6 +112,7 @@ func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, er
 			config.Password = password
 		}
 	}
+	config.RuntimeParams["application_name"] = t.Client
 	for name, value := range settings(t.AnswerLimit()) {
 		config.RuntimeParams[name] = value
 	}

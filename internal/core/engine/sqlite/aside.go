@@ -17,7 +17,7 @@ func (s *server) copyAside(ctx context.Context, needed bool) error {
 	if st, err := os.Stat(s.path); !needed && (err != nil || st.Size() > mostAside) {
 		return errors.Join(errors.New("it is large"), err)
 	}
-	dir, err := os.MkdirTemp("", "echo-atlas-")
+	dir, err := os.MkdirTemp("", "atlas-")
 	if err != nil {
 		return err
 	}

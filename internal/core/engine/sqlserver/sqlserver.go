@@ -91,7 +91,7 @@ func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, er
 	}
 	parsed.Scheme = "sqlserver"
 	query := parsed.Query()
-	query.Set("app name", "echo-atlas survey (read only)")
+	query.Set("app name", t.Client)
 	if query.Get("ApplicationIntent") == "" && query.Get("database") != "" {
 		query.Set("ApplicationIntent", "ReadOnly")
 	}
