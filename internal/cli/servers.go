@@ -74,7 +74,7 @@ func (a *app) servers(ctx context.Context, cmd *cli.Command) error {
 	for _, s := range a.cfg.Servers {
 		target := engine.Display(s.URL)
 		if s.Files != "" {
-			target = "sqlite:" + s.Files
+			target = engine.FileURL(s.Files)
 		}
 		row := &serverRow{Name: s.Name, Environment: s.Environment, Family: s.Family, Configured: true, URL: target, Databases: []string{}}
 		if e, err := a.Engines.ForURL(target); err == nil {

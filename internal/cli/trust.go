@@ -75,7 +75,8 @@ func (a *app) beforeConnecting() error {
 	}
 	remote := false
 	for _, s := range a.cfg.Servers {
-		remote = remote || s.URL != "" && !strings.HasPrefix(strings.ToLower(s.URL), "sqlite:")
+		_, file := engine.FilePath(s.URL)
+		remote = remote || s.URL != "" && !file
 	}
 	if !remote {
 		return nil

@@ -2,10 +2,12 @@
 package walls
 
 import (
+	"go/ast"
 	"go/parser"
 	"go/token"
 	"io/fs"
 	"path/filepath"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -59,5 +61,55 @@ func TestWalls(t *testing.T) {
 	})
 	if err != nil || seen < 50 {
 		t.Errorf("%d imports looked at, %v", seen, err)
+	}
+}
+
+// engineWords name an engine or its client.
+var engineWords = regexp.MustCompile(`(?i)postgres|mariadb|mysql|sqlite|sql ?server|\bpsql\b|sqlcmd`)
+
+// Only an engine's own package names it, and only the interface names the program or an option.
+func TestWords(t *testing.T) {
+	allowed := map[string]*regexp.Regexp{
+		"../core/engine/whois.go":              regexp.MustCompile(`^a(n)? |^-MariaDB$`),                  // who answers at a port, by the greeting
+		"../core/engine/url.go":                regexp.MustCompile(`^sqlite$`),                            // the scheme of paths
+		"../core/catalogue/store.go":           regexp.MustCompile(`^sqlite$|^SELECT count`),              // the catalogue is such a file itself
+		"../core/catalogue/exchange/export.go": regexp.MustCompile(`^("format": ")?echo-atlas snapshot `), // the name of the format
+		"../core/config/config.go":             regexp.MustCompile(`^echo-atlas(\.toml)?$`),               // the names of files
+		"../core/config/trust.go":              regexp.MustCompile(`^echo-atlas$`),
+		"../core/engine/guard.go":              regexp.MustCompile(`^echo-atlas/internal/$`), // the place of a panic
+	}
+	option := regexp.MustCompile(`(^|[ (])--[a-z]`)
+	err := filepath.WalkDir("../core", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") {
+			return err
+		}
+		file, err := parser.ParseFile(token.NewFileSet(), path, nil, 0)
+		if err != nil {
+			return err
+		}
+		ownRoom := regexp.MustCompile(`/engine/(postgres|mariadb|sqlite|sqlserver)/`).MatchString(filepath.ToSlash(path))
+		ast.Inspect(file, func(n ast.Node) bool {
+			if _, ok := n.(*ast.ImportSpec); ok {
+				return false
+			}
+			literal, ok := n.(*ast.BasicLit)
+			if !ok || literal.Kind != token.STRING {
+				return true
+			}
+			text, _ := strconv.Unquote(literal.Value)
+			fine := allowed[filepath.ToSlash(path)]
+			switch {
+			case fine != nil && fine.MatchString(text):
+			case !ownRoom && engineWords.MatchString(text):
+				t.Errorf("%s names an engine: %q", path, text)
+			case strings.Contains(text, "echo-atlas"), option.MatchString(text) && !ownRoom:
+				t.Errorf("%s knows the command line: %q", path, text)
+			}
+			return true
+		})
+		return nil
+	})
+	if err != nil {
+		t.Error(err)
 	}
 }

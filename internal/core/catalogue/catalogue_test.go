@@ -277,3 +277,32 @@ func TestCountIndexes(t *testing.T) {
 		t.Errorf("%v, want %v", got, want)
 	}
 }
+
+// What a later version of the model has more fields for did not change with the program.
+func TestAnotherModel(t *testing.T) {
+	ctx := context.Background()
+	c := open(t, t.TempDir())
+	reading := func(model int, fee string, parameters ...schema.Parameter) *schema.Reading {
+		r := estate(3)
+		r.Model = model
+		for _, name := range []string{"fee", "toll"} {
+			r.Objects = append(r.Objects, &schema.Object{Kind: schema.KindFunction, Name: name, Routine: &schema.Routine{Definition: map[string]string{"fee": fee, "toll": "SELECT 1"}[name], Parameters: parameters}})
+		}
+		return r
+	}
+	save(t, c, reading(3, "SELECT 1"))
+	s, changes := save(t, c, reading(0, "SELECT 2", schema.Parameter{Name: "a", Type: "int"}))
+	if *changes != (Changes{Changed: 1}) || s.Model != schema.ModelVersion {
+		t.Errorf("%+v of model %d", changes, s.Model)
+	}
+	contents, err := c.Contents(ctx, s)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if o, err := c.Object(ctx, contents.Find(schema.ID{Kind: schema.KindFunction, Name: "toll"})); err != nil || len(o.Routine.Parameters) != 1 {
+		t.Errorf("%+v, %v", o, err)
+	}
+	if s, _ := save(t, c, reading(3, "SELECT 2")); s.Model != 3 {
+		t.Errorf("the model became %d", s.Model)
+	}
+}

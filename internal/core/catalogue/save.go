@@ -48,7 +48,7 @@ func (c *Catalogue) Save(ctx context.Context, from Origin, r *schema.Reading) (*
 			return nil, nil, fmt.Errorf("storing %s: the reading holds %s twice", r.Database, r.Objects[i].ID().Qualified())
 		}
 	}
-	w := &saver{c: c, objects: r.Objects}
+	w := &saver{c: c, model: cmp.Or(r.Model, schema.ModelVersion), objects: r.Objects}
 	w.encode()
 	// The dependencies are worked out beside the rest.
 	var needs, measures []byte
@@ -65,7 +65,7 @@ func (c *Catalogue) Save(ctx context.Context, from Origin, r *schema.Reading) (*
 	}
 	s := &Snapshot{
 		Server: from.Server, Database: r.Database, Engine: r.Engine, Version: r.Version, User: r.User, Environment: from.Environment,
-		Family: from.Family, Label: from.Label, Taken: r.Taken, Model: cmp.Or(r.Model, schema.ModelVersion), Counts: map[schema.Kind]int{}, Remarks: r.Remarks, Path: from.Path,
+		Family: from.Family, Label: from.Label, Taken: r.Taken, Model: w.model, Counts: map[schema.Kind]int{}, Remarks: r.Remarks, Path: from.Path,
 	}
 	for _, o := range r.Objects {
 		s.Counts[o.Kind]++
@@ -112,6 +112,7 @@ var errDropped = errors.New("stored contents were dropped meanwhile")
 
 type saver struct {
 	c        *Catalogue
+	model    int
 	objects  []*schema.Object
 	contents [][]byte
 	entries  []Entry
@@ -203,17 +204,38 @@ func (w *saver) count(ctx context.Context, before *Snapshot) (*Changes, error) {
 	if err != nil {
 		return nil, err
 	}
-	DiffEntries(old.Entries, w.entries, func(before, after *Entry) {
+	var olds []*Entry
+	var news []*schema.Object // of objects that were read with another version of the model
+	DiffEntries(old.Entries, w.entries, func(was, now *Entry) {
 		switch {
-		case before == nil:
+		case was == nil:
 			changes.Added++
-		case after == nil:
+		case now == nil:
 			changes.Removed++
+		case before.Model != w.model:
+			olds, news = append(olds, was), append(news, w.objects[find(w.entries, now.ID)])
 		default:
 			changes.Changed++
 		}
 	})
-	return changes, nil
+	return changes, w.countOlder(ctx, before, olds, news, changes)
+}
+
+// countOlder counts what changed of objects whose bytes differ, if only because the model has got more fields.
+func (w *saver) countOlder(ctx context.Context, before *Snapshot, olds []*Entry, news []*schema.Object, changes *Changes) error {
+	if len(olds) == 0 {
+		return nil
+	}
+	objects, err := w.c.Objects(ctx, olds)
+	if err != nil {
+		return err
+	}
+	for i, o := range objects {
+		if len(schema.Compare(o, news[i], before.Model, w.model)) > 0 {
+			changes.Changed++
+		}
+	}
+	return nil
 }
 
 // DiffEntries calls each for every object that differs between two lists in the order of their

@@ -122,8 +122,8 @@ func Load(path string, trusted bool) (*Config, error) {
 		if s.Files != "" {
 			s.Files = resolve(folder, s.Files)
 		}
-		if rest, ok := strings.CutPrefix(s.URL, "sqlite:"); ok {
-			s.URL = "sqlite:" + resolve(folder, strings.TrimPrefix(rest, "//"))
+		if file, ok := engine.FilePath(s.URL); ok {
+			s.URL = engine.FileURL(resolve(folder, file))
 		}
 		c.Servers = append(c.Servers, s)
 	}

@@ -269,6 +269,7 @@ func (r *Renames) object(o *schema.Object, e engine.Engine) {
 		}
 		text(&body)
 		o.Routine.Definition = r.requalifyAll(header, e) + r.strings(r.searchPath(body, rules), rules, text)
+		engine.SetHead(o.Routine, rules)
 		o.Routine.Returns = r.requalifyAll(o.Routine.Returns, e)
 	}
 }

@@ -1,5 +1,3 @@
-// Package engine says what a database engine must offer: connecting, reading the catalogue of a
-// database, and writing statements. Each engine is a package of its own below this one.
 package engine
 
 import (

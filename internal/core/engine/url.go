@@ -127,9 +127,23 @@ func (u *URL) Address(port string) string {
 	return net.JoinHostPort(u.Host, port)
 }
 
+// FileScheme is that of URLs that are no more than the path of a file: nothing in them is a host or a secret.
+const FileScheme = "sqlite"
+
+// FilePath returns the path that a URL is; ok is false where it is no path.
+func FilePath(u string) (path string, ok bool) {
+	if len(u) <= len(FileScheme) || !strings.EqualFold(u[:len(FileScheme)], FileScheme) || u[len(FileScheme)] != ':' {
+		return "", false
+	}
+	return strings.TrimPrefix(u[len(FileScheme)+1:], "//"), true
+}
+
+// FileURL returns the URL of a file.
+func FileURL(path string) string { return FileScheme + ":" + path }
+
 // HasPassword reports whether a URL carries a password, or what may be one.
 func HasPassword(s string) bool {
-	if strings.HasPrefix(strings.ToLower(s), "sqlite:") || s == "" {
+	if _, file := FilePath(s); file || s == "" {
 		return false
 	}
 	_, err := ParseURL(s, nil)
@@ -138,7 +152,7 @@ func HasPassword(s string) bool {
 
 // Display returns a URL as it may be shown: as it stands where it is understood, else no more than its scheme.
 func Display(s string) string {
-	if strings.HasPrefix(strings.ToLower(s), "sqlite:") {
+	if _, file := FilePath(s); file {
 		return s
 	}
 	if _, err := ParseURL(s, nil); err == nil {

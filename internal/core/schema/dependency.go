@@ -153,8 +153,11 @@ func (o *Object) Text(f Field, part string) string {
 		}
 		return o.Definition
 	case FieldBody:
-		if o.Trigger != nil {
+		switch {
+		case o.Trigger != nil:
 			return o.Trigger.Body
+		case o.Routine != nil:
+			return o.Routine.Body()
 		}
 	case FieldWhen:
 		if o.Trigger != nil {

@@ -6,7 +6,7 @@ import "strings"
 // version than the one a snapshot was read with was not recorded there. The `n` tag numbers a field in
 // the compact form: a number, once used, is never given to another field; `since` names the version
 // that brought the field, where that is not the first.
-const ModelVersion = 3
+const ModelVersion = 4
 
 // ID identifies an object within one database.
 type ID struct {
@@ -354,9 +354,29 @@ type Trigger struct {
 	Definition string `json:"definition,omitempty" n:"9"`
 }
 
-// Routine is a function or a procedure.
+// Routine is a function, a procedure, or a package of them.
 type Routine struct {
 	Language   string `json:"language,omitempty" n:"1"`
 	Returns    string `json:"returns,omitempty" n:"2"`
 	Definition string `json:"definition,omitempty" n:"3"` // the whole statement
+	// What follows is in the definition, too, where it is compared.
+	Parameters []Parameter `json:"parameters,omitempty" n:"4,since=4" diff:"-"`
+	BodyStart  int         `json:"body_start,omitempty" n:"5,since=4" diff:"-"` // of the body in the definition, in bytes
+	BodyEnd    int         `json:"body_end,omitempty" n:"6,since=4" diff:"-"`
+}
+
+// Parameter is one of a routine.
+type Parameter struct {
+	Name    string `json:"name,omitempty" n:"1"`
+	Mode    string `json:"mode,omitempty" n:"2"` // "" or "in", "out", "inout", "variadic", "readonly"
+	Type    string `json:"type,omitempty" n:"3"`
+	Default string `json:"default,omitempty" n:"4"`
+}
+
+// Body returns what the routine does, apart from its head; "" where that is not known.
+func (r *Routine) Body() string {
+	if r.BodyStart < 0 || r.BodyStart > r.BodyEnd || r.BodyEnd > len(r.Definition) {
+		return ""
+	}
+	return r.Definition[r.BodyStart:r.BodyEnd]
 }

@@ -39,6 +39,9 @@ func (o *Object) Validate() error {
 			return err
 		}
 	}
+	if r := o.Routine; r != nil && (r.BodyStart < 0 || r.BodyStart > r.BodyEnd || r.BodyEnd > len(r.Definition)) {
+		return errors.New("its body lies outside of its definition")
+	}
 	if o.Relation == nil {
 		return nil
 	}

@@ -407,7 +407,7 @@ func (s *Surveyor) URLs(server config.Server) ([]string, error) {
 		if strings.HasSuffix(f, "-wal") || strings.HasSuffix(f, "-shm") || strings.HasSuffix(f, "-journal") {
 			continue
 		}
-		url := "sqlite:" + f
+		url := engine.FileURL(f)
 		e, err := s.Engines.ForURL(url)
 		if err != nil {
 			return nil, err

@@ -13,6 +13,7 @@ import (
 
 	"github.com/go-sql-driver/mysql"
 
+	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/sqltext"
 )
@@ -49,6 +50,7 @@ func (r *reader) exactTexts(ctx context.Context) error {
 			if at := strings.IndexAny(body, "'\"\\"); at > 0 { // what stands before the first literal is as it was typed
 				if start := strings.Index(text, body[:at]); start >= 0 {
 					o.Routine.Definition = head + "\n" + r.own(text[start:])
+					engine.SetHead(o.Routine, rules())
 				}
 			}
 		}

@@ -89,6 +89,9 @@ func (r *reader) routine(row *engine.Row) {
 		r.remark("hidden", o.ID().Qualified(), fmt.Sprintf("the user %s lacks the right SELECT on mysql.proc, or SHOW ROUTINE, so its text is not known", r.s.info.User))
 	} else {
 		o.Routine.Definition = r.own(b.String()) + "\n" + r.own(row.Text(4))
+		if o.Kind.IsRoutine() {
+			engine.SetHead(o.Routine, rules())
+		}
 	}
 	r.code = append(r.code, o)
 	r.reading.Objects = append(r.reading.Objects, o)

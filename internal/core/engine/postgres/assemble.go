@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/sqltext"
 )
@@ -500,6 +501,7 @@ func (r *reader) routineObjects(made map[[2]uint32]*schema.Object) {
 		if p.kind == 'p' {
 			o.Kind = schema.KindProcedure
 		}
+		engine.SetHead(o.Routine, rules())
 		o.Grants = r.grants[[2]uint32{pgProc, p.oid}]
 		made[[2]uint32{pgProc, p.oid}] = o
 		r.reading.Objects = append(r.reading.Objects, o)

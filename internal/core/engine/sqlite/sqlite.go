@@ -157,8 +157,10 @@ func (s *server) open(ctx context.Context) error {
 
 // PathOf returns the file that a URL names: sqlite:PATH, sqlite://PATH or the path alone.
 func PathOf(u string) string {
-	path := strings.TrimPrefix(u, "sqlite:")
-	return strings.TrimPrefix(path, "//")
+	if path, ok := engine.FilePath(u); ok {
+		return path
+	}
+	return strings.TrimPrefix(u, "//")
 }
 
 // DatabaseName returns the name of the database in a file: its stem.

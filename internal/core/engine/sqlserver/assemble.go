@@ -158,6 +158,7 @@ func (r *reader) text(o *schema.Object, id int) {
 	switch {
 	case o.Routine != nil:
 		o.Routine.Definition = m.definition
+		engine.SetHead(o.Routine, rules())
 	case o.Trigger != nil:
 		o.Trigger.Definition = m.definition
 	case o.Relation != nil:

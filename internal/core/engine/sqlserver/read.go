@@ -488,7 +488,7 @@ func (r *reader) view(row *engine.Row) {
 }
 
 func (r *reader) module(row *engine.Row) {
-	r.modules[int(row.Int(0))] = module{strings.TrimSpace(row.Text(1)), !!row.Null(1), row.Truth(2), row.Truth(3)}
+	r.modules[int(row.Int(0))] = module{strings.TrimSpace(row.Text(1)), row.Null(1), row.Truth(2), row.Truth(3)}
 }
 
 func (r *reader) trigger(row *engine.Row) {
@@ -586,7 +586,7 @@ func (r *reader) size(row *engine.Row) {
 		return
 	}
 	// A row for each index; the table is its rows and all of its indexes.
-	rows, bytes := int64(int(row.Int(3))), int64(int(row.Int(2)))*8192
+	rows, bytes := row.Int(3), row.Int(2)*8192
 	if last := len(r.reading.Measures) - 1; last >= 0 && r.reading.Measures[last].ID == o.ID() {
 		r.reading.Measures[last].Rows += rows
 		r.reading.Measures[last].Bytes += bytes
