@@ -14,6 +14,7 @@ import (
 	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/diff"
+	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/gaps"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/selection"
@@ -144,6 +145,9 @@ func (d *differ) compare(ctx context.Context, c *catalogue.Catalogue, p selectio
 	old, now := p.Old.Contents.Snapshot, p.New.Contents.Snapshot
 	if e, err := d.a.Engines.Named(now.Engine); err == nil {
 		o.Rules = e.Traits().Rules
+		if f, ok := e.(engine.Former); ok {
+			o.Former = f.FormerDefinition
+		}
 	}
 	if x, y := p.Old.Part(), p.New.Part(); x != nil && y != nil {
 		return d.part(ctx, c, p, x, y, o)

@@ -165,6 +165,10 @@ func (a *app) showObject(s *shown) error {
 		if err := a.showRelation(o.Relation); err != nil {
 			return err
 		}
+	} else if attributes := o.Columns(); len(attributes) > 0 { // of a composite type
+		if err := a.showRelation(&schema.Relation{Columns: attributes}); err != nil {
+			return err
+		}
 	}
 	t := render.Table{NoHead: true, Indent: "  ", Columns: []render.Column{{}, {Min: 20, Wrap: true}}}
 	row := func(name, text string) { t.Add(name, text) }
@@ -393,8 +397,10 @@ func (a *app) showPart(s *shown) error {
 			a.printf("\n  %s\n", render.Visible(p.Text))
 		}
 	}
-	if c := s.object.Relation.Column(s.match.Part); c != nil && kind == schema.KindColumn {
-		a.paragraph(c.Comment)
+	for _, c := range s.object.Columns() {
+		if kind == schema.KindColumn && c.Name == s.match.Part {
+			a.paragraph(c.Comment)
+		}
 	}
 	a.neighbours("needs", s.needs)
 	a.neighbours("dependants", s.dependants)

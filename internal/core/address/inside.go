@@ -96,7 +96,7 @@ func (r *Resolver) partsNamed(ctx context.Context, t *catalogue.Contents, a Addr
 	for i := range t.Entries {
 		e := &t.Entries[i]
 		exact := true
-		if e.ID.Kind.IsRelation() && admits(object, e.ID.Name, &exact) && (n < 3 || admits(&names[0], e.ID.Schema, &exact)) {
+		if (e.ID.Kind.IsRelation() || e.ID.Kind == schema.KindComposite) && admits(object, e.ID.Name, &exact) && (n < 3 || admits(&names[0], e.ID.Schema, &exact)) {
 			owners, exactly = append(owners, e), append(exactly, exact)
 		}
 	}

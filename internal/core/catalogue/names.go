@@ -92,6 +92,9 @@ type lineDetails struct {
 func encodeNames(objects []*schema.Object) []byte {
 	lines := len(objects)
 	for _, o := range objects {
+		if o.Composite != nil {
+			lines += len(o.Composite.Attributes)
+		}
 		if r := o.Relation; r != nil {
 			lines += len(r.Columns) + len(r.Keys) + len(r.ForeignKeys) + len(r.Checks) + len(r.Exclusions)
 		}
@@ -101,6 +104,11 @@ func encodeNames(objects []*schema.Object) []byte {
 	for _, o := range objects {
 		e.line(true, NameLine{Name: o.Name})
 		r := o.Relation
+		if r == nil {
+			for _, c := range o.Columns() {
+				e.line(false, NameLine{Part: schema.KindColumn, Name: c.Name, Type: c.Type})
+			}
+		}
 		if r == nil {
 			continue
 		}

@@ -233,6 +233,20 @@ func (r *Renames) object(o *schema.Object, e engine.Engine) {
 			text(&rel.Parents[i].Bound)
 		}
 	}
+	if o.Composite != nil {
+		for i := range o.Composite.Attributes {
+			name(&o.Composite.Attributes[i].Type)
+			name(&o.Composite.Attributes[i].Collation)
+		}
+	}
+	if d := o.Domain; d != nil {
+		name(&d.Type)
+		name(&d.Collation)
+		text(&d.Default)
+		for i := range d.Checks {
+			text(&d.Checks[i].Expression)
+		}
+	}
 	if o.Index != nil {
 		parts(o.Index.Columns)
 		text(&o.Index.Where)

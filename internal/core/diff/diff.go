@@ -66,6 +66,8 @@ type Options struct {
 	// Parts limits the comparison of an object to some of its parts; those of other objects are not limited.
 	Parts map[schema.ID][]Part
 	Rules sqltext.Rules // of the dialect of the texts
+	// Former returns a type as models before the fourth held it: as a statement. It may be nil.
+	Former func(*schema.Object) string
 }
 
 // Part is a part of an object.
@@ -118,6 +120,26 @@ func Compare(ctx context.Context, c *catalogue.Catalogue, before, after *catalog
 	return res, nil
 }
 
+// properties returns in what two versions of an object differ. Where one was read when its kind was still held as a statement,
+// the other is compared in that form, too.
+func (o *Options) properties(id schema.ID, before, after *schema.Object, models [2]int) []schema.Difference {
+	all := schema.Compare(before, after, models[0], models[1], o.Without...)
+	if o.Former != nil && before.IsTyped() != after.IsTyped() {
+		text := func(x *schema.Object) string {
+			if !x.IsTyped() {
+				return x.Definition
+			}
+			whole := *x // what both sides hold alike, such as the name, may have been left out
+			whole.Kind, whole.Schema, whole.Name = id.Kind, id.Schema, id.Name
+			return o.Former(&whole)
+		}
+		if old, now := text(before), text(after); old != now {
+			all = append(all, schema.Difference{Path: "definition", Old: &old, New: &now})
+		}
+	}
+	return all
+}
+
 // Objects compares two objects that may have different names.
 func Objects(ctx context.Context, c *catalogue.Catalogue, before, after *catalogue.Contents, x, y *catalogue.Entry, o Options) (*Result, error) {
 	res := &Result{Old: before.Snapshot, New: after.Snapshot}
@@ -129,7 +151,7 @@ func Objects(ctx context.Context, c *catalogue.Catalogue, before, after *catalog
 	if err != nil {
 		return nil, err
 	}
-	properties := o.onlyParts(y.ID, schema.Compare(old, now, before.Snapshot.Model, after.Snapshot.Model, o.Without...))
+	properties := o.onlyParts(y.ID, o.properties(y.ID, old, now, [2]int{before.Snapshot.Model, after.Snapshot.Model}))
 	if len(properties) == 0 {
 		res.Summary.Same = 1
 		return res, nil

@@ -125,7 +125,7 @@ type likeness struct {
 func (w *comparison) like(o *schema.Object, names renaming, loose bool) (_ likeness, ok bool) {
 	switch {
 	case o.Relation != nil && len(o.Relation.Columns) > 0, o.Index != nil, o.Trigger != nil, o.Sequence != nil:
-	case o.Routine != nil && o.Routine.Definition != "", o.Definition != "":
+	case o.Routine != nil && o.Routine.Definition != "", o.Definition != "", o.IsTyped():
 	default:
 		return likeness{}, false
 	}
@@ -284,7 +284,7 @@ func (w *comparison) followIdentity() {
 
 // changed adds what differs in an object that both sides have; was is what it was called, if otherwise.
 func (w *comparison) changed(id schema.ID, before, after *schema.Object, was schema.ID) {
-	properties := w.o.onlyParts(id, schema.Compare(before, after, w.models[0], w.models[1], w.o.Without...))
+	properties := w.o.onlyParts(id, w.o.properties(id, before, after, w.models))
 	if len(properties) == 0 { // laid out differently, or in what is left out
 		w.res.Summary.Same++
 		return

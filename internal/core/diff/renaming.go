@@ -78,6 +78,17 @@ func (r renaming) apply(o *schema.Object, rules sqltext.Rules) (_ *schema.Object
 			name(&rel.Parents[i].Table)
 		}
 	}
+	if copied.Composite != nil {
+		for i := range copied.Composite.Attributes {
+			text(&copied.Composite.Attributes[i].Type)
+		}
+	}
+	if d := copied.Domain; d != nil {
+		text(&d.Type, &d.Default)
+		for i := range d.Checks {
+			text(&d.Checks[i].Expression)
+		}
+	}
 	if x := copied.Index; x != nil {
 		name(&x.Table)
 		parts(x.Columns)
@@ -92,6 +103,7 @@ func (r renaming) apply(o *schema.Object, rules sqltext.Rules) (_ *schema.Object
 	}
 	if f := copied.Routine; f != nil {
 		text(&f.Definition, &f.Returns)
+		f.Parameters, f.BodyStart, f.BodyEnd = nil, 0, 0 // which the definition says, too, and where depends on the name
 	}
 	return copied, touched
 }

@@ -55,6 +55,12 @@ type Completer interface {
 	Completes(table, index *schema.Object) bool
 }
 
+// Former is implemented by engines whose earlier readings held as statements what is held as types now.
+type Former interface {
+	// FormerDefinition returns the statement of an object as those readings held it.
+	FormerDefinition(*schema.Object) string
+}
+
 // Traits tell what sets an engine apart.
 type Traits struct {
 	Schemas bool          // a database holds schemas

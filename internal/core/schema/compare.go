@@ -43,10 +43,23 @@ func join(path, name string) string {
 	return path + "/" + name
 }
 
+// typedModel is the first version of the model that holds enum types, domains and composite types as such.
+const typedModel = 4
+
+// otherForm reports whether a field says in one of two objects what the other says elsewhere: statements that later models
+// hold as types.
+func otherForm(f *planField, a, b reflect.Value) bool {
+	if f.name != "definition" || a.Type() != reflect.TypeFor[Object]() {
+		return false
+	}
+	x, y := a.Addr().Interface().(*Object), b.Addr().Interface().(*Object)
+	return x.IsTyped() != y.IsTyped()
+}
+
 func (c *comparison) structure(path string, p *plan, a, b reflect.Value) {
 	for i := range p.fields {
 		f := &p.fields[i]
-		if f.compare && f.since <= c.model && !slices.Contains(c.without, f.aspect) {
+		if f.compare && f.since <= c.model && !slices.Contains(c.without, f.aspect) && !(c.model < typedModel && otherForm(f, a, b)) {
 			c.value(join(path, f.name), f.plan, a.Field(f.index), b.Field(f.index))
 		}
 	}

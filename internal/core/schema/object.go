@@ -64,7 +64,45 @@ type Object struct {
 	// Definition is the statement that makes an object of a kind that has no body of its own.
 	Definition string  `json:"definition,omitempty" n:"15,since=2"`
 	Grants     []Grant `json:"grants,omitempty" n:"16,since=2" aspect:"grants"`
+
+	// Types that are a list, another type, or a row. Models before the fourth kept them as statements.
+	Enum      *Enum      `json:"enum,omitempty" n:"17,since=4"`
+	Domain    *Domain    `json:"domain,omitempty" n:"18,since=4"`
+	Composite *Composite `json:"composite,omitempty" n:"19,since=4"`
 }
+
+// Enum is a type that is a list of values, in order.
+type Enum struct {
+	Values []string `json:"values,omitempty" n:"1"`
+}
+
+// Composite is a type that is a row.
+type Composite struct {
+	Attributes []Column `json:"attributes,omitempty" n:"1"`
+}
+
+// Domain is a type that is another with conditions.
+type Domain struct {
+	Type      string  `json:"type" n:"1"`
+	NotNull   bool    `json:"not_null,omitempty" n:"2"`
+	Default   string  `json:"default,omitempty" n:"3"`
+	Collation string  `json:"collation,omitempty" n:"4"`
+	Checks    []Check `json:"checks,omitempty" n:"5"`
+}
+
+// Columns returns the columns of a relation, or the attributes of a composite type.
+func (o *Object) Columns() []Column {
+	switch {
+	case o.Relation != nil:
+		return o.Relation.Columns
+	case o.Composite != nil:
+		return o.Composite.Attributes
+	}
+	return nil
+}
+
+// IsTyped reports whether the object is held as what it is where models before the fourth kept a statement.
+func (o *Object) IsTyped() bool { return o.Enum != nil || o.Domain != nil || o.Composite != nil }
 
 // ID returns the object's identity.
 func (o *Object) ID() ID {

@@ -10,17 +10,17 @@ type Part struct {
 
 // Parts returns the named parts of an object in the model's order.
 func (o *Object) Parts() []Part {
-	if o.Relation == nil {
-		return nil
-	}
 	var all []Part
 	add := func(kind Kind, name, text string) {
 		if name != "" {
 			all = append(all, Part{kind, name, text})
 		}
 	}
-	for _, c := range o.Relation.Columns {
+	for _, c := range o.Columns() {
 		add(KindColumn, c.Name, c.Describe())
+	}
+	if o.Relation == nil {
+		return all
 	}
 	for _, k := range o.Relation.Keys {
 		add(k.Kind(), k.Name, k.Describe())

@@ -44,6 +44,22 @@ func (o *Object) Texts() []Text {
 		keyParts(x.Columns)
 		add("", "", "", false, x.Where)
 	}
+	if o.Enum != nil {
+		add("", "", "", false, o.Enum.Values...)
+	}
+	if o.Composite != nil {
+		for i := range o.Composite.Attributes {
+			c := &o.Composite.Attributes[i]
+			add(KindColumn, c.Name, c.Type, true, c.Comment)
+		}
+	}
+	if d := o.Domain; d != nil {
+		add("", "", "", false, d.Type, d.Default)
+		for i := range d.Checks {
+			add("", "", "", false, d.Checks[i].Expression)
+			add("", "", "", true, d.Checks[i].Comment)
+		}
+	}
 	r := o.Relation
 	if r == nil {
 		return all

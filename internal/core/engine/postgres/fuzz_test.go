@@ -12,7 +12,15 @@ import (
 func FuzzRows(f *testing.F) {
 	testrows.Fuzz(f, Engine{}, func() testrows.Decoder {
 		r := newReader(&server{version: 150000}, "berths")
-		kinds, next := tails(150000, true, false), 0
+		var kinds []tail
+		typed, next := map[schema.Kind]func(*engine.Row) error{}, 0
+		for _, k := range tails(150000, true, false) {
+			if k.typed != nil {
+				typed[k.kind] = r.tailRows(k)
+			} else {
+				kinds = append(kinds, k)
+			}
+		}
 		return testrows.Decoder{Take: map[string]func(*engine.Row) error{
 			"role":          r.role,
 			"member":        r.member,
@@ -40,6 +48,7 @@ func FuzzRows(f *testing.F) {
 			"trigger":       r.trigger,
 			"text":          r.text,
 			"indexText":     r.indexText,
+			"enumType":      typed[schema.KindEnum], "domain": typed[schema.KindDomain], "compositeType": typed[schema.KindComposite],
 			"tailRows": func(row *engine.Row) error {
 				next++
 				return r.tailRows(kinds[next%len(kinds)])(row)

@@ -171,6 +171,7 @@ type tailRow struct {
 	class, oid, relation, owner         uint32
 	schema, name, signature, definition string
 	settings                            []schema.Property
+	body                                *schema.Object // holds the body alone, of kinds that are no statements
 }
 
 type defaultRights struct {
@@ -448,13 +449,13 @@ func properties(text []byte) []schema.Property {
 	return pairs(strings.Split(string(text), "\n"))
 }
 
-// unmarshal reads a list of texts in JSON, which may hold bytes that are no UTF-8.
-func unmarshal(text []byte, list *[]string) error {
+// unmarshal reads JSON, which may hold bytes that are no UTF-8.
+func unmarshal[T any](text []byte, into *T) error {
 	if utf8.Valid(text) {
-		return json.Unmarshal(text, list)
+		return json.Unmarshal(text, into)
 	}
-	err := json.Unmarshal([]byte(names.Escape(string(text))), list)
-	*list = names.UnescapeAll(*list)
+	err := json.Unmarshal([]byte(names.Escape(string(text))), into)
+	*into = names.UnescapeAll(*into)
 	return err
 }
 
@@ -531,10 +532,17 @@ func (r *reader) parent(row *engine.Row) error {
 // tailRows returns the function that takes the rows of a kind.
 func (r *reader) tailRows(t tail) func(row *engine.Row) error {
 	return func(row *engine.Row) error {
-		r.tails = append(r.tails, tailRow{
+		one := tailRow{
 			kind: t.kind, class: t.class, oid: row.Unsigned(0), schema: row.Text(1), relation: row.Unsigned(2), name: row.Text(3), signature: row.Text(4),
 			owner: row.Unsigned(5), definition: row.Text(6), settings: properties(row.Bytes(7)),
-		})
+		}
+		if t.typed != nil {
+			one.body = new(schema.Object)
+			if err := t.typed(row.Bytes(8), one.body); err != nil {
+				return fmt.Errorf("reading the %s %s: %w", t.kind, one.name, err)
+			}
+		}
+		r.tails = append(r.tails, one)
 		return nil
 	}
 }

@@ -58,7 +58,7 @@ func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
 		w.routine()
 	case o.Trigger != nil:
 		w.trigger()
-	case o.Definition != "":
+	case o.Definition != "", o.IsTyped():
 		w.tail()
 	default:
 		return nil, fmt.Errorf("no statement is known for %s", o.ID().Qualified())
@@ -708,6 +708,9 @@ func (w *writer) tail() {
 	o := w.Object
 	name := identity(o)
 	s := engine.Statement{Head: o.Definition, Undo: "DROP " + name}
+	if o.IsTyped() {
+		s.Head = typedStatement(o)
+	}
 	switch o.Kind {
 	case schema.KindExtension:
 		if home := o.Setting("schema"); home != "pg_catalog" {
@@ -732,6 +735,7 @@ func (w *writer) tail() {
 	}
 	late := s.Late
 	w.Main(s)
+	w.typedParts()
 	if o.Owner != "" {
 		w.After("ALTER " + name + " OWNER TO " + quote(o.Owner))
 		w.Statements[len(w.Statements)-1].Provides = []engine.Resource{ownerOf(w.Self)}

@@ -16,6 +16,8 @@ type tail struct {
 	class uint32 // catalogue
 	sql   string
 	text  string // prints definitions, $1 being numbers
+	// typed reads the last column, JSON, into the body of an object that is no statement.
+	typed func(text []byte, o *schema.Object) error
 }
 
 // Pieces of the queries below.
@@ -78,7 +80,6 @@ func tails(version int, superuser, system bool) []tail {
 	if version >= 140000 {
 		subscriptionOptions = `CASE WHEN x.subbinary THEN ', binary = true' ELSE '' END`
 	}
-	domainNames := []string{"CLASS", "pg_constraint", "WHAT", `CONSTRAINT ' || quote_ident(k.conname) || ' ON DOMAIN ' || ` + fill(qualifiedName, "NAME", "typname") + ` || '`, "OBJECT", "k.oid", "PART", "0"}
 	all := []tail{
 		{kind: schema.KindExtension, class: pgExtension, sql: `SELECT x.oid, '', 0, x.extname, '', 0,
   'CREATE EXTENSION ' || quote_ident(x.extname) || CASE WHEN n.nspname = 'pg_catalog' THEN '' ELSE ' WITH SCHEMA ' || quote_ident(n.nspname) END,
@@ -94,21 +95,16 @@ FROM pg_language x WHERE x.lanispl AND ` + member("pg_language")},
      ELSE ', LOCALE = ' || quote_literal(coalesce(` + icu + `, x.collcollate)) END
   || CASE WHEN x.collisdeterministic THEN '' ELSE ', DETERMINISTIC = false' END || coalesce(', RULES = ' || quote_literal(` + icuRules + `), '') || ')' END, ''
 FROM pg_collation x JOIN pg_namespace n ON n.oid = x.collnamespace WHERE ` + member("pg_collation")},
-		{kind: schema.KindEnum, class: pgType, sql: `SELECT x.oid, n.nspname, 0, x.typname, '', x.typowner,
-  'CREATE TYPE ' || ` + fill(qualifiedName, "NAME", "typname") + ` || ' AS ENUM (' || coalesce((SELECT E'\n    ' || string_agg(quote_literal(e.enumlabel), E',\n    ' ORDER BY e.enumsortorder) || E'\n' FROM pg_enum e WHERE e.enumtypid = x.oid), '') || ')', ''
+		{kind: schema.KindEnum, class: pgType, typed: enumBody, sql: `SELECT x.oid, n.nspname, 0, x.typname, '', x.typowner, '', '',
+  (SELECT json_agg(e.enumlabel ORDER BY e.enumsortorder) FROM pg_enum e WHERE e.enumtypid = x.oid)
 FROM pg_type x JOIN pg_namespace n ON n.oid = x.typnamespace WHERE x.typtype = 'e' AND ` + member("pg_type")},
-		{kind: schema.KindDomain, class: pgType, sql: `SELECT x.oid, n.nspname, 0, x.typname, '', x.typowner,
-  'CREATE DOMAIN ' || ` + fill(qualifiedName, "NAME", "typname") + ` || ' AS ' || format_type(x.typbasetype, x.typtypmod)
-  || ` + fill(collate, "GIVEN", "x.typcollation", "USUAL", "b.typcollation") + ` || coalesce(' DEFAULT ' || x.typdefault, '') || CASE WHEN x.typnotnull THEN ' NOT NULL' ELSE '' END
-  || coalesce((SELECT string_agg(E'\n    CONSTRAINT ' || quote_ident(k.conname) || ' ' || pg_get_constraintdef(k.oid), '' ORDER BY k.conname) FROM pg_constraint k WHERE k.contypid = x.oid AND k.contype = 'c' AND k.convalidated), '')
-  || coalesce((SELECT string_agg(E';\nALTER DOMAIN ' || ` + fill(qualifiedName, "NAME", "typname") + ` || ' ADD CONSTRAINT ' || quote_ident(k.conname) || ' ' || pg_get_constraintdef(k.oid), '' ORDER BY k.conname) FROM pg_constraint k WHERE k.contypid = x.oid AND k.contype = 'c' AND NOT k.convalidated), '')
-  || coalesce((SELECT string_agg(` + fill(commentOf, domainNames...) + `, '' ORDER BY k.conname) FROM pg_constraint k WHERE k.contypid = x.oid), ''), ''
+		{kind: schema.KindDomain, class: pgType, typed: domainBody, sql: `SELECT x.oid, n.nspname, 0, x.typname, '', x.typowner, '', '',
+  json_build_object('type', format_type(x.typbasetype, x.typtypmod), 'collation', ` + fill(collate, "GIVEN", "x.typcollation", "USUAL", "b.typcollation") + `, 'default', x.typdefault, 'not_null', x.typnotnull,
+  'checks', (SELECT json_agg(json_build_object('name', k.conname, 'text', pg_get_constraintdef(k.oid), 'comment', obj_description(k.oid, 'pg_constraint')) ORDER BY k.conname) FROM pg_constraint k WHERE k.contypid = x.oid AND k.contype = 'c'))
 FROM pg_type x JOIN pg_namespace n ON n.oid = x.typnamespace JOIN pg_type b ON b.oid = x.typbasetype WHERE x.typtype = 'd' AND ` + member("pg_type")},
-		{kind: schema.KindComposite, class: pgType, sql: `SELECT x.oid, n.nspname, x.typrelid, x.typname, '', x.typowner,
-  'CREATE TYPE ' || ` + fill(qualifiedName, "NAME", "typname") + ` || ' AS (' || coalesce((SELECT string_agg(E'\n    ' || quote_ident(a.attname) || ' ' || format_type(a.atttypid, a.atttypmod)
-    || ` + fill(collate, "GIVEN", "a.attcollation", "USUAL", "(SELECT u.typcollation FROM pg_type u WHERE u.oid = a.atttypid)") + `, ',' ORDER BY a.attnum) || E'\n' FROM pg_attribute a WHERE a.attrelid = x.typrelid AND a.attnum > 0 AND NOT a.attisdropped), '') || ')'
-  || coalesce((SELECT string_agg(` + fill(commentOf, "CLASS", "pg_class", "WHAT", `COLUMN ' || `+fill(qualifiedName, "NAME", "typname")+` || '.' || quote_ident(a.attname) || '`, "OBJECT", "x.typrelid", "PART", "a.attnum") + `, '' ORDER BY a.attnum)
-    FROM pg_attribute a WHERE a.attrelid = x.typrelid AND a.attnum > 0 AND NOT a.attisdropped), ''), ''
+		{kind: schema.KindComposite, class: pgType, typed: compositeBody, sql: `SELECT x.oid, n.nspname, x.typrelid, x.typname, '', x.typowner, '', '',
+  (SELECT json_agg(json_build_object('name', a.attname, 'type', format_type(a.atttypid, a.atttypmod), 'collation', ` + fill(collate, "GIVEN", "a.attcollation", "USUAL", "(SELECT u.typcollation FROM pg_type u WHERE u.oid = a.atttypid)") + `,
+    'comment', col_description(x.typrelid, a.attnum)) ORDER BY a.attnum) FROM pg_attribute a WHERE a.attrelid = x.typrelid AND a.attnum > 0 AND NOT a.attisdropped)
 FROM pg_type x JOIN pg_namespace n ON n.oid = x.typnamespace JOIN pg_class c ON c.oid = x.typrelid AND c.relkind = 'c' WHERE x.typtype = 'c' AND ` + member("pg_type")},
 		{kind: schema.KindRange, class: pgType, sql: `SELECT x.oid, n.nspname, 0, x.typname, '', x.typowner,
   'CREATE TYPE ' || ` + fill(qualifiedName, "NAME", "typname") + ` || ' AS RANGE (SUBTYPE = ' || format_type(r.rngsubtype, NULL)

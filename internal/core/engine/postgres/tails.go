@@ -15,6 +15,9 @@ func (r *reader) tailObjects(made map[[2]uint32]*schema.Object) {
 			Kind: t.kind, Schema: t.schema, Name: t.name, Signature: t.signature, Owner: r.roles[t.owner], Definition: t.definition, Settings: t.settings,
 			Comment: r.comments[comment{t.class, t.oid, 0}], Grants: r.grants[[2]uint32{t.class, t.oid}],
 		}
+		if t.body != nil {
+			o.Enum, o.Domain, o.Composite = t.body.Enum, t.body.Domain, t.body.Composite
+		}
 		if t.relation != 0 && t.kind != schema.KindComposite { // a rule, a policy
 			on := r.classes[t.relation]
 			if on == nil || made[[2]uint32{pgClass, t.relation}] == nil {
@@ -22,7 +25,7 @@ func (r *reader) tailObjects(made map[[2]uint32]*schema.Object) {
 			}
 			o.Within = on.name
 		}
-		if o.Definition == "" {
+		if o.Definition == "" && t.body == nil {
 			o.Definition = strings.TrimRight(r.printed[t.oid], "; \n")
 		}
 		made[[2]uint32{t.class, t.oid}] = o

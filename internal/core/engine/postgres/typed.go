@@ -1,0 +1,140 @@
+package postgres
+
+// Types that are held as what they are: a list of values, another type with conditions, a row.
+
+import (
+	"strings"
+
+	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/core/schema"
+)
+
+func enumBody(text []byte, o *schema.Object) error {
+	o.Enum = &schema.Enum{}
+	if len(text) == 0 { // an enum type without values
+		return nil
+	}
+	return unmarshal(text, &o.Enum.Values)
+}
+
+// typedPart is a check of a domain or an attribute of a composite type, as the queries give it.
+type typedPart struct {
+	Name, Type, Collation, Text, Comment string
+}
+
+func domainBody(text []byte, o *schema.Object) error {
+	var d struct {
+		Type, Collation, Default string
+		NotNull                  bool `json:"not_null"`
+		Checks                   []typedPart
+	}
+	if err := unmarshal(text, &d); err != nil {
+		return err
+	}
+	o.Domain = &schema.Domain{Type: d.Type, NotNull: d.NotNull, Default: d.Default, Collation: collationOf(d.Collation)}
+	for _, c := range d.Checks {
+		expression, invalid := strings.CutSuffix(c.Text, " NOT VALID")
+		expression = strings.TrimSuffix(strings.TrimPrefix(expression, "CHECK ("), ")")
+		o.Domain.Checks = append(o.Domain.Checks, schema.Check{Name: c.Name, Expression: expression, NotValid: invalid, Comment: c.Comment})
+	}
+	return nil
+}
+
+func compositeBody(text []byte, o *schema.Object) error {
+	o.Composite = &schema.Composite{}
+	if len(text) == 0 {
+		return nil
+	}
+	var all []typedPart
+	if err := unmarshal(text, &all); err != nil {
+		return err
+	}
+	for _, a := range all {
+		o.Composite.Attributes = append(o.Composite.Attributes, schema.Column{Name: a.Name, Type: a.Type, Collation: collationOf(a.Collation), Comment: a.Comment})
+	}
+	return nil
+}
+
+// collationOf returns the name behind COLLATE.
+func collationOf(clause string) string { return strings.TrimPrefix(clause, " COLLATE ") }
+
+func collateClause(name string) string {
+	if name == "" {
+		return ""
+	}
+	return " COLLATE " + name
+}
+
+// typedStatement returns the statement that makes a type.
+func typedStatement(o *schema.Object) string {
+	name := qualify(o.Schema, o.Name)
+	list := func(head string, items []string) string {
+		if len(items) == 0 {
+			return head + " ()"
+		}
+		return head + " (\n    " + strings.Join(items, ",\n    ") + "\n)"
+	}
+	var items []string
+	switch {
+	case o.Enum != nil:
+		for _, v := range o.Enum.Values {
+			items = append(items, literal(v))
+		}
+		return list("CREATE TYPE "+name+" AS ENUM", items)
+	case o.Composite != nil:
+		for _, a := range o.Composite.Attributes {
+			items = append(items, quote(a.Name)+" "+a.Type+collateClause(a.Collation))
+		}
+		return list("CREATE TYPE "+name+" AS", items)
+	}
+	d := o.Domain
+	text := "CREATE DOMAIN " + name + " AS " + d.Type + collateClause(d.Collation)
+	if d.Default != "" {
+		text += " DEFAULT " + d.Default
+	}
+	if d.NotNull {
+		text += " NOT NULL"
+	}
+	for _, c := range d.Checks {
+		if !c.NotValid {
+			text += "\n    CONSTRAINT " + quote(c.Name) + " CHECK (" + c.Expression + ")"
+		}
+	}
+	return text
+}
+
+// typedParts adds what follows the statement that makes a type: checks that are not validated, and the comments of parts.
+func (w *writer) typedParts() {
+	o := w.Object
+	name := qualify(o.Schema, o.Name)
+	if o.Domain != nil {
+		for _, c := range o.Domain.Checks {
+			if c.NotValid {
+				w.After("ALTER DOMAIN " + name + " ADD CONSTRAINT " + quote(c.Name) + " CHECK (" + c.Expression + ") NOT VALID")
+			}
+		}
+		for _, c := range o.Domain.Checks {
+			if c.Comment != "" {
+				w.After("COMMENT ON CONSTRAINT " + quote(c.Name) + " ON DOMAIN " + name + " IS " + literal(c.Comment))
+			}
+		}
+	}
+	if o.Composite != nil {
+		for _, a := range o.Composite.Attributes {
+			if a.Comment != "" {
+				w.After("COMMENT ON COLUMN " + name + "." + quote(a.Name) + " IS " + literal(a.Comment))
+			}
+		}
+	}
+}
+
+// FormerDefinition returns a type and what is said of its parts as one text.
+func (Engine) FormerDefinition(o *schema.Object) string {
+	w := writer{Maker: engine.NewMaker(o, qualify(o.Schema, o.Name))}
+	w.typedParts()
+	text := typedStatement(o)
+	for i := range w.Statements {
+		text += ";\n" + w.Statements[i].Text()
+	}
+	return text
+}
