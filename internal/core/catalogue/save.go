@@ -96,7 +96,8 @@ func (c *Catalogue) Save(ctx context.Context, from Origin, r *schema.Reading) (*
 		}
 		err = w.write(ctx, s, needs, measures)
 		if err == nil {
-			return s, changes, w.c.compactIndexes(ctx)
+			s.Untidy = w.c.compactIndexes(ctx) // the snapshot is stored, whatever becomes of the index
+			return s, changes, nil
 		}
 		if !errors.Is(err, errDropped) {
 			return nil, nil, c.explain("writing to", err)

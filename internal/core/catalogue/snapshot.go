@@ -16,6 +16,9 @@ import (
 
 // Snapshot is one reading of one database, without its content.
 type Snapshot struct {
+	// Untidy is what failed after the snapshot was stored: the index is put in order with the next one then.
+	Untidy error
+
 	ID          int64
 	Server      string
 	Database    string

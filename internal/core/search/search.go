@@ -10,6 +10,8 @@ import (
 	"slices"
 	"strings"
 
+	"golang.org/x/sync/errgroup"
+
 	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/names"
@@ -232,22 +234,41 @@ func Find(ctx context.Context, c *catalogue.Catalogue, r *address.Resolver, q Qu
 	if res.Total > 0 {
 		return res, nil
 	}
+	// That there is nothing is an answer only where what is searched is whole: the index may be, and the rest not.
+	var whole errgroup.Group
+	whole.Go(func() error {
+		for _, s := range res.Sources {
+			if _, err := c.Contents(ctx, s); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	err = res.miss(ctx, c, latest, q, q0, m, types, find)
+	return res, cmp.Or(whole.Wait(), err)
+}
+
+// findFunc looks a query up in snapshots.
+type findFunc func(snapshots []*catalogue.Snapshot, q *Query, m *matcher) (*keeper, error)
+
+// miss fills in what a query that finds nothing may have meant.
+func (r *Result) miss(ctx context.Context, c *catalogue.Catalogue, latest []*catalogue.Snapshot, q, q0 Query, m *matcher, types *typeFinder, find findFunc) error {
 	// What the limits leave out, and near names.
 	if len(q.Kinds) > 0 || len(q.Within) > 0 || len(q.Environments) > 0 || q.Type != "" {
 		q.Kinds, q.Within, q.Environments, q.Type, q.Most = nil, nil, nil, "", mostOutside // what is excepted is no surprise
 		outside, err := find(latest, &q, m)
 		if err != nil {
-			return nil, err
+			return err
 		}
-		res.Outside = outside.hits
+		r.Outside = outside.hits
 	}
 	if wanted := q0.Type; wanted != "" && !types.matchesAny {
-		res.Types = types.near(wanted, q0.TypeNames)
+		r.Types = types.near(wanted, q0.TypeNames)
 	}
 	if !q.Regex {
-		return res, res.near(ctx, c, latest, q, func(q Query, m *matcher) (*keeper, error) { return find(latest, &q, m) })
+		return r.near(ctx, c, latest, q, func(q Query, m *matcher) (*keeper, error) { return find(latest, &q, m) })
 	}
-	return res, nil
+	return nil
 }
 
 // near fills in what is near the texts of a query that finds nothing.

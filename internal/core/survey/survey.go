@@ -313,6 +313,9 @@ func (r *run) database(ctx context.Context, session engine.Server, e engine.Engi
 		})()
 		if r.Log != nil {
 			r.Log.Debug("stored", "took", time.Since(storing))
+			if err == nil && res.Snapshot.Untidy != nil {
+				r.Log.Warn("stored, but the index of names was not put in order", "error", res.Snapshot.Untidy)
+			}
 		}
 	}
 	res.Err = err
