@@ -367,50 +367,60 @@ func nothing(gaps bool) string {
 
 func (a *app) findText(q search.Query, res *search.Result, limit int, gaps bool) error {
 	if len(res.Hits) > 0 {
-		rows, err := res.Rows(limit)
-		if err != nil {
-			return err
-		}
-		rows, repeats, repeated := res.WithoutRepeats(rows)
-		all := len(rows)
-		if limit > 0 {
-			rows = rows[:min(limit, all)]
-		}
-		inTexts := len(rows) // from here on they are shown with the lines around them
-		const narrow = 110   // columns, of which an address leaves too few for a line of text
-		if q.Around > 0 || a.width > 0 && a.width < narrow {
-			if i := slices.IndexFunc(rows, func(g search.Group) bool { return g.Line > 0 }); i >= 0 {
-				inTexts = i
-			}
-		}
-		if err := a.hitTable(res, rows[:inTexts], repeats).Text(a.Stdout, a.width, a.paint); err != nil {
-			return err
-		}
-		texts := slices.Concat(search.ByObject(rows[inTexts:])...)
-		for i, g := range texts {
-			below := i > 0 && q.Around == 0 && texts[i-1].Location() == g.Location() && texts[i-1].Where() == g.Where() // what stands above
-			if !below && i+inTexts > 0 {
-				a.printf("\n")
-			}
-			a.around(res, g, !below)
-		}
-		a.printf("\n%s", render.Plural(res.Total, "hit", "hits"))
-		folded := all+repeated < len(res.Hits)
-		if folded {
-			a.printf(", %s different", render.Count(all))
-		}
-		if repeated > 0 {
-			a.printf(" (%s named after their tables)", render.Plural(repeated, "key or check is", "keys and checks are"))
-		}
-		if len(rows) < all || len(res.Hits) < res.Total {
-			a.printf(", the best %s shown; for all add --limit 0, for fewer --in, --kind, --environment or --type%s", render.Count(len(rows)), whereMost(res.In))
-		} else if folded {
-			a.printf("; what several environments share stands once")
-		}
-		a.printf("\n")
-		a.printf("%s\n", a.paint.Text(render.Faint, a.footer(res.Sources)))
-		return nil
+		return a.foundText(q, res, limit)
 	}
+	return a.missedText(q, res, gaps)
+}
+
+// foundText shows hits.
+func (a *app) foundText(q search.Query, res *search.Result, limit int) error {
+	rows, err := res.Rows(limit)
+	if err != nil {
+		return err
+	}
+	rows, repeats, repeated := res.WithoutRepeats(rows)
+	all := len(rows)
+	if limit > 0 {
+		rows = rows[:min(limit, all)]
+	}
+	inTexts := len(rows) // from here on they are shown with the lines around them
+	const narrow = 110   // columns, of which an address leaves too few for a line of text
+	if q.Around > 0 || a.width > 0 && a.width < narrow {
+		if i := slices.IndexFunc(rows, func(g search.Group) bool { return g.Line > 0 }); i >= 0 {
+			inTexts = i
+		}
+	}
+	if err := a.hitTable(res, rows[:inTexts], repeats).Text(a.Stdout, a.width, a.paint); err != nil {
+		return err
+	}
+	texts := slices.Concat(search.ByObject(rows[inTexts:])...)
+	for i, g := range texts {
+		below := i > 0 && q.Around == 0 && texts[i-1].Location() == g.Location() && texts[i-1].Where() == g.Where() // what stands above
+		if !below && i+inTexts > 0 {
+			a.printf("\n")
+		}
+		a.around(res, g, !below)
+	}
+	a.printf("\n%s", render.Plural(res.Total, "hit", "hits"))
+	folded := all+repeated < len(res.Hits)
+	if folded {
+		a.printf(", %s different", render.Count(all))
+	}
+	if repeated > 0 {
+		a.printf(" (%s named after their tables)", render.Plural(repeated, "key or check is", "keys and checks are"))
+	}
+	if len(rows) < all || len(res.Hits) < res.Total {
+		a.printf(", the best %s shown; for all add --limit 0, for fewer --in, --kind, --environment or --type%s", render.Count(len(rows)), whereMost(res.In))
+	} else if folded {
+		a.printf("; what several environments share stands once")
+	}
+	a.printf("\n")
+	a.printf("%s\n", a.paint.Text(render.Faint, a.footer(res.Sources)))
+	return nil
+}
+
+// missedText says that nothing was found, and what may have been meant.
+func (a *app) missedText(q search.Query, res *search.Result, gaps bool) error {
 	switch {
 	case res.Excepted > 0:
 		a.printf("All %s are there too.\n", render.Count(res.Excepted))

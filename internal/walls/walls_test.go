@@ -113,3 +113,32 @@ func TestWords(t *testing.T) {
 		t.Error(err)
 	}
 }
+
+// A function that does not fit on a screen is several; only tables are longer.
+func TestLengths(t *testing.T) {
+	const most = 80
+	tables := []string{"tails"}
+	err := filepath.WalkDir("..", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") {
+			return err
+		}
+		set := token.NewFileSet()
+		file, err := parser.ParseFile(set, path, nil, parser.SkipObjectResolution)
+		if err != nil {
+			return err
+		}
+		for _, d := range file.Decls {
+			f, ok := d.(*ast.FuncDecl)
+			if !ok || slices.Contains(tables, f.Name.Name) {
+				continue
+			}
+			if n := set.Position(f.End()).Line - set.Position(f.Pos()).Line + 1; n > most {
+				t.Errorf("%s: %s has %d lines", path, f.Name.Name, n)
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		t.Error(err)
+	}
+}

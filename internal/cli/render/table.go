@@ -49,26 +49,7 @@ func (t *Table) AddCells(cells ...Cell) { t.Rows = append(t.Rows, cells) }
 // until it fits. Columns that hold nothing are left out.
 func (t *Table) Text(w io.Writer, width int, paint Paint) error {
 	n := len(t.Columns)
-	widths, used := make([]int, n), make([]bool, n)
-	texts := make([][]string, len(t.Rows))
-	for r, row := range t.Rows {
-		texts[r] = make([]string, n)
-		for i := range min(n, len(row)) {
-			s := Visible(row[i].Text)
-			texts[r][i] = s
-			widths[i] = max(widths[i], Width(s))
-			used[i] = used[i] || s != ""
-		}
-	}
-	for i, c := range t.Columns {
-		if !t.NoHead {
-			widths[i] = max(widths[i], Width(c.Title))
-		}
-		if !used[i] {
-			widths[i] = 0
-		}
-	}
-	t.fit(widths, used, width)
+	texts, widths, used := t.measure(width)
 	var b strings.Builder
 	line := func(cell func(i int) (text, painted string)) {
 		b.WriteString(t.Indent)
@@ -136,6 +117,32 @@ func (t *Table) Text(w io.Writer, width int, paint Paint) error {
 	}
 	_, err := io.WriteString(w, b.String())
 	return err
+}
+
+// measure returns the texts of the cells, and of each column how wide it is and whether anything stands in it.
+func (t *Table) measure(width int) (texts [][]string, widths []int, used []bool) {
+	n := len(t.Columns)
+	widths, used = make([]int, n), make([]bool, n)
+	texts = make([][]string, len(t.Rows))
+	for r, row := range t.Rows {
+		texts[r] = make([]string, n)
+		for i := range min(n, len(row)) {
+			s := Visible(row[i].Text)
+			texts[r][i] = s
+			widths[i] = max(widths[i], Width(s))
+			used[i] = used[i] || s != ""
+		}
+	}
+	for i, c := range t.Columns {
+		if !t.NoHead {
+			widths[i] = max(widths[i], Width(c.Title))
+		}
+		if !used[i] {
+			widths[i] = 0
+		}
+	}
+	t.fit(widths, used, width)
+	return texts, widths, used
 }
 
 // within returns the spans as far as they lie in the first n bytes.

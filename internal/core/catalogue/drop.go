@@ -2,6 +2,7 @@ package catalogue
 
 import (
 	"context"
+	"database/sql"
 	"fmt"
 	"strings"
 
@@ -28,72 +29,16 @@ func (c *Catalogue) Drop(ctx context.Context, all []*Snapshot) error {
 	if _, err := tx.ExecContext(ctx, `DELETE FROM node WHERE hash NOT IN (SELECT root FROM snapshot UNION SELECT needs FROM snapshot UNION SELECT measures FROM snapshot)`); err != nil {
 		return c.explain("writing to", err)
 	}
-	rows, err := tx.QueryContext(ctx, "SELECT body FROM node WHERE hash IN (SELECT root FROM snapshot)")
+	live, err := liveChunks(ctx, tx)
 	if err != nil {
 		return c.explain("reading", err)
 	}
-	liveChunks := map[schema.Hash]bool{}
-	for rows.Next() {
-		var body []byte
-		if err := rows.Scan(&body); err != nil {
-			return c.explain("reading", err)
-		}
-		refs, ok := decodeRoot(body)
-		if !ok {
-			return c.explain("reading", fmt.Errorf("%w: a root is broken", ErrDamaged))
-		}
-		for _, ref := range refs {
-			liveChunks[ref.hash] = true
-		}
-	}
-	if err := rows.Err(); err != nil {
-		return c.explain("reading", err)
-	}
-	rows, err = tx.QueryContext(ctx, "SELECT hash, entries FROM chunk")
+	dead, livePacks, err := sortChunks(ctx, tx, live)
 	if err != nil {
 		return c.explain("reading", err)
 	}
-	var dead []any
-	livePacks := map[uint32]bool{}
-	for rows.Next() {
-		var hash, entries []byte
-		if err := rows.Scan(&hash, &entries); err != nil {
-			return c.explain("reading", err)
-		}
-		if len(hash) != len(schema.Hash{}) || !liveChunks[schema.Hash(hash)] {
-			dead = append(dead, hash)
-			continue
-		}
-		body, err := unsealChunk(hash, string(entries))
-		if err != nil {
-			return c.explain("reading", err)
-		}
-		list, err := decodeEntries(nil, "", "", body)
-		if err != nil {
-			return c.explain("reading", err)
-		}
-		for i := range list {
-			livePacks[list[i].at.pack] = true
-		}
-	}
-	if err := rows.Err(); err != nil {
-		return c.explain("reading", err)
-	}
-	rows, err = tx.QueryContext(ctx, "SELECT id FROM pack")
+	deadPacks, err := packsBeside(ctx, tx, livePacks)
 	if err != nil {
-		return c.explain("reading", err)
-	}
-	var deadPacks []any
-	for rows.Next() {
-		var id uint32
-		if err := rows.Scan(&id); err != nil {
-			return c.explain("reading", err)
-		}
-		if !livePacks[id] {
-			deadPacks = append(deadPacks, id)
-		}
-	}
-	if err := rows.Err(); err != nil {
 		return c.explain("reading", err)
 	}
 	for _, d := range []struct {
@@ -118,4 +63,79 @@ func (c *Catalogue) Drop(ctx context.Context, all []*Snapshot) error {
 	}
 	committed()
 	return nil
+}
+
+// liveChunks returns the chunks that the snapshots that are left hold.
+func liveChunks(ctx context.Context, tx *sql.Tx) (map[schema.Hash]bool, error) {
+	live := map[schema.Hash]bool{}
+	rows, err := tx.QueryContext(ctx, "SELECT body FROM node WHERE hash IN (SELECT root FROM snapshot)")
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var body []byte
+		if err := rows.Scan(&body); err != nil {
+			return nil, err
+		}
+		refs, ok := decodeRoot(body)
+		if !ok {
+			return nil, fmt.Errorf("%w: a root is broken", ErrDamaged)
+		}
+		for _, ref := range refs {
+			live[ref.hash] = true
+		}
+	}
+	return live, rows.Err()
+}
+
+// sortChunks returns the keys of the chunks that nothing holds any more, and the packs that the others need.
+func sortChunks(ctx context.Context, tx *sql.Tx, live map[schema.Hash]bool) (dead []any, packs map[uint32]bool, err error) {
+	packs = map[uint32]bool{}
+	rows, err := tx.QueryContext(ctx, "SELECT hash, entries FROM chunk")
+	if err != nil {
+		return nil, nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var hash, entries []byte
+		if err := rows.Scan(&hash, &entries); err != nil {
+			return nil, nil, err
+		}
+		if len(hash) != len(schema.Hash{}) || !live[schema.Hash(hash)] {
+			dead = append(dead, hash)
+			continue
+		}
+		body, err := unsealChunk(hash, string(entries))
+		if err != nil {
+			return nil, nil, err
+		}
+		list, err := decodeEntries(nil, "", "", body)
+		if err != nil {
+			return nil, nil, err
+		}
+		for i := range list {
+			packs[list[i].at.pack] = true
+		}
+	}
+	return dead, packs, rows.Err()
+}
+
+// packsBeside returns the keys of the packs that are not among those that are needed.
+func packsBeside(ctx context.Context, tx *sql.Tx, needed map[uint32]bool) (dead []any, err error) {
+	rows, err := tx.QueryContext(ctx, "SELECT id FROM pack")
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var id uint32
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
+		}
+		if !needed[id] {
+			dead = append(dead, id)
+		}
+	}
+	return dead, rows.Err()
 }

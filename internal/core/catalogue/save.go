@@ -401,46 +401,12 @@ func (w *saver) write(ctx context.Context, s *Snapshot, needs, measures []byte) 
 	if index.number != w.moves {
 		return errDropped
 	}
-	for _, p := range w.packs {
-		res, err := tx.ExecContext(ctx, "INSERT INTO pack (holds, body) VALUES (?, ?)", seal(nil, p.holds), p.body)
-		if err != nil {
-			return err
-		}
-		id, err := res.LastInsertId()
-		if err != nil {
-			return err
-		}
-		p.id = uint32(id)
+	if err := w.writePacks(ctx, tx); err != nil {
+		return err
 	}
-	var root []byte
-	placed := []byte{}
-	for i, ch := range w.chunks {
-		root = appendText(root, ch.schema)
-		root = appendText(root, string(ch.kind))
-		root = binary.AppendUvarint(root, uint64(len(ch.entries)))
-		root = append(root, ch.hash[:]...)
-		if w.fresh[i] {
-			for j := range ch.entries {
-				if in, ok := w.inPack[ch.entries[j].Hash]; ok {
-					ch.entries[j].at = place{in.pack.id, in.offset, in.length}
-				}
-			}
-			if _, err := tx.ExecContext(ctx, "INSERT INTO chunk (hash, places, entries) VALUES (?, '', ?) ON CONFLICT (hash) DO NOTHING",
-				ch.hash[:], seal(ch.hash[:], encodeEntries(ch.entries))); err != nil {
-				return err
-			}
-		}
-		if w.bare[i] {
-			for which, body := range w.indexes[i] {
-				if w.places[i][which], err = index.add(body); err != nil {
-					return err
-				}
-			}
-			if _, err := tx.ExecContext(ctx, "UPDATE chunk SET places = ? WHERE hash = ?", seal(ch.hash[:], w.places[i].append(nil)), ch.hash[:]); err != nil {
-				return err
-			}
-		}
-		placed = w.places[i].append(placed)
+	root, placed, err := w.writeChunks(ctx, tx, index)
+	if err != nil {
+		return err
 	}
 	if err := index.close(ctx, tx); err != nil {
 		return err
@@ -475,6 +441,57 @@ func (w *saver) write(ctx context.Context, s *Snapshot, needs, measures []byte) 
 		}
 	}
 	return tx.Commit()
+}
+
+// writePacks stores the packs and numbers them.
+func (w *saver) writePacks(ctx context.Context, tx *sql.Tx) error {
+	for _, p := range w.packs {
+		res, err := tx.ExecContext(ctx, "INSERT INTO pack (holds, body) VALUES (?, ?)", seal(nil, p.holds), p.body)
+		if err != nil {
+			return err
+		}
+		id, err := res.LastInsertId()
+		if err != nil {
+			return err
+		}
+		p.id = uint32(id)
+	}
+	return nil
+}
+
+// writeChunks stores the chunks that are not there yet, and their indexes; it returns the body of the root and where the
+// indexes are.
+func (w *saver) writeChunks(ctx context.Context, tx *sql.Tx, index *indexWriter) (root, placed []byte, err error) {
+	placed = []byte{}
+	for i, ch := range w.chunks {
+		root = appendText(root, ch.schema)
+		root = appendText(root, string(ch.kind))
+		root = binary.AppendUvarint(root, uint64(len(ch.entries)))
+		root = append(root, ch.hash[:]...)
+		if w.fresh[i] {
+			for j := range ch.entries {
+				if in, ok := w.inPack[ch.entries[j].Hash]; ok {
+					ch.entries[j].at = place{in.pack.id, in.offset, in.length}
+				}
+			}
+			if _, err := tx.ExecContext(ctx, "INSERT INTO chunk (hash, places, entries) VALUES (?, '', ?) ON CONFLICT (hash) DO NOTHING",
+				ch.hash[:], seal(ch.hash[:], encodeEntries(ch.entries))); err != nil {
+				return nil, nil, err
+			}
+		}
+		if w.bare[i] {
+			for which, body := range w.indexes[i] {
+				if w.places[i][which], err = index.add(body); err != nil {
+					return nil, nil, err
+				}
+			}
+			if _, err := tx.ExecContext(ctx, "UPDATE chunk SET places = ? WHERE hash = ?", seal(ch.hash[:], w.places[i].append(nil)), ch.hash[:]); err != nil {
+				return nil, nil, err
+			}
+		}
+		placed = w.places[i].append(placed)
+	}
+	return root, placed, nil
 }
 
 // find returns the place of an identity among entries in order, -1 if it is not there. It copies no

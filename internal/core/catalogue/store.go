@@ -1,6 +1,3 @@
-// Package catalogue is the local store of snapshots. A snapshot is a tree of hashes: its root names
-// chunks, a chunk names objects of one schema and kind, and an object's content lies in a pack. A chunk
-// or an object that does not change is stored once, however many snapshots hold it.
 package catalogue
 
 import (

@@ -185,7 +185,6 @@ func (r *Renames) object(o *schema.Object, e engine.Engine) {
 	}
 	id := r.id(o.ID(), e)
 	o.Schema, o.Name, o.Signature = id.Schema, id.Name, id.Signature
-	rules := e.Traits().Rules
 	text := func(fields ...*string) {
 		for _, f := range fields {
 			*f = r.requalify(*f, e)
@@ -208,30 +207,8 @@ func (r *Renames) object(o *schema.Object, e engine.Engine) {
 			name(&list[i].OpClass)
 		}
 	}
-	if rel := o.Relation; rel != nil {
-		text(&rel.Query)
-		for i := range rel.Columns {
-			c := &rel.Columns[i]
-			name(&c.Type)
-			name(&c.Collation)
-			text(&c.Default)
-			if c.Generated != nil {
-				text(&c.Generated.Expression)
-			}
-		}
-		for i := range rel.ForeignKeys {
-			rel.ForeignKeys[i].RefSchema = r.container(rel.ForeignKeys[i].RefSchema)
-		}
-		for i := range rel.Checks {
-			text(&rel.Checks[i].Expression)
-		}
-		for i := range rel.Exclusions {
-			text(&rel.Exclusions[i].Definition)
-		}
-		for i := range rel.Parents {
-			rel.Parents[i].Schema = r.container(rel.Parents[i].Schema)
-			text(&rel.Parents[i].Bound)
-		}
+	if o.Relation != nil {
+		r.relation(o.Relation, text, name)
 	}
 	if o.Composite != nil {
 		for i := range o.Composite.Attributes {
@@ -271,21 +248,54 @@ func (r *Renames) object(o *schema.Object, e engine.Engine) {
 		}
 	}
 	if o.Routine != nil {
-		header, body := o.Routine.Definition, ""
-		for _, t := range sqltext.Tokens(header, rules) { // types and names alone stand before LANGUAGE
-			if t.Kind == sqltext.Word && strings.EqualFold(header[t.Start:t.End], "language") {
-				header, body = header[:t.Start], header[t.Start:]
-				break
-			}
-		}
-		if body == "" {
-			header, body = "", header
-		}
-		text(&body)
-		o.Routine.Definition = r.requalifyAll(header, e) + r.strings(r.searchPath(body, rules), rules, text)
-		engine.SetHead(o.Routine, rules)
-		o.Routine.Returns = r.requalifyAll(o.Routine.Returns, e)
+		r.routine(o.Routine, text, e)
 	}
+}
+
+// relation renames in the parts of a table or a view.
+func (r *Renames) relation(rel *schema.Relation, text func(...*string), name func(*string)) {
+	text(&rel.Query)
+	for i := range rel.Columns {
+		c := &rel.Columns[i]
+		name(&c.Type)
+		name(&c.Collation)
+		text(&c.Default)
+		if c.Generated != nil {
+			text(&c.Generated.Expression)
+		}
+	}
+	for i := range rel.ForeignKeys {
+		rel.ForeignKeys[i].RefSchema = r.container(rel.ForeignKeys[i].RefSchema)
+	}
+	for i := range rel.Checks {
+		text(&rel.Checks[i].Expression)
+	}
+	for i := range rel.Exclusions {
+		text(&rel.Exclusions[i].Definition)
+	}
+	for i := range rel.Parents {
+		rel.Parents[i].Schema = r.container(rel.Parents[i].Schema)
+		text(&rel.Parents[i].Bound)
+	}
+}
+
+// routine renames in the head and the body of a routine.
+func (r *Renames) routine(f *schema.Routine, text func(...*string), e engine.Engine) {
+	rules := e.Traits().Rules
+	header, body := f.Definition, ""
+	for _, t := range sqltext.Tokens(header, rules) { // types and names alone stand before LANGUAGE
+		if t.Kind == sqltext.Word && strings.EqualFold(header[t.Start:t.End], "language") {
+			header, body = header[:t.Start], header[t.Start:]
+			break
+		}
+	}
+	if body == "" {
+		header, body = "", header
+	}
+	text(&body)
+	f.Definition = r.requalifyAll(header, e) + r.strings(r.searchPath(body, rules), rules, text)
+	engine.SetHead(f, rules)
+	f.Returns = r.requalifyAll(f.Returns, e)
 }
 
 // searchPath renames in the clause SET search_path of a routine, which lists schemas as strings.

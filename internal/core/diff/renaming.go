@@ -53,30 +53,8 @@ func (r renaming) apply(o *schema.Object, rules sqltext.Rules) (_ *schema.Object
 			name(&copied.Settings[i].Value)
 		}
 	}
-	if rel := copied.Relation; rel != nil {
-		text(&rel.Query)
-		for i := range rel.Columns {
-			c := &rel.Columns[i]
-			text(&c.Type, &c.Default)
-			if c.Generated != nil {
-				text(&c.Generated.Expression)
-			}
-		}
-		for i := range rel.Keys {
-			parts(rel.Keys[i].Columns)
-		}
-		for i := range rel.ForeignKeys {
-			name(&rel.ForeignKeys[i].RefTable, &rel.ForeignKeys[i].RefIndex)
-		}
-		for i := range rel.Checks {
-			text(&rel.Checks[i].Expression)
-		}
-		for i := range rel.Exclusions {
-			text(&rel.Exclusions[i].Definition)
-		}
-		for i := range rel.Parents {
-			name(&rel.Parents[i].Table)
-		}
+	if copied.Relation != nil {
+		renameRelation(copied.Relation, name, text, parts)
 	}
 	if copied.Composite != nil {
 		for i := range copied.Composite.Attributes {
@@ -106,6 +84,33 @@ func (r renaming) apply(o *schema.Object, rules sqltext.Rules) (_ *schema.Object
 		f.Parameters, f.BodyStart, f.BodyEnd = nil, 0, 0 // which the definition says, too, and where depends on the name
 	}
 	return copied, touched
+}
+
+// renameRelation gives the parts of a relation new names, and those that they refer to.
+func renameRelation(rel *schema.Relation, name, text func(...*string), parts func([]schema.KeyPart)) {
+	text(&rel.Query)
+	for i := range rel.Columns {
+		c := &rel.Columns[i]
+		text(&c.Type, &c.Default)
+		if c.Generated != nil {
+			text(&c.Generated.Expression)
+		}
+	}
+	for i := range rel.Keys {
+		parts(rel.Keys[i].Columns)
+	}
+	for i := range rel.ForeignKeys {
+		name(&rel.ForeignKeys[i].RefTable, &rel.ForeignKeys[i].RefIndex)
+	}
+	for i := range rel.Checks {
+		text(&rel.Checks[i].Expression)
+	}
+	for i := range rel.Exclusions {
+		text(&rel.Exclusions[i].Definition)
+	}
+	for i := range rel.Parents {
+		name(&rel.Parents[i].Table)
+	}
 }
 
 // text returns a text as its tokens, with the names replaced: as identifiers, as a string that is nothing but a name

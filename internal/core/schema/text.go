@@ -44,6 +44,18 @@ func (o *Object) Texts() []Text {
 		keyParts(x.Columns)
 		add("", "", "", false, x.Where)
 	}
+	o.typeTexts(add)
+	if r := o.Relation; r != nil {
+		if whole == "" {
+			add("", "", "", false, r.Query)
+		}
+		r.texts(add, keyParts)
+	}
+	return all
+}
+
+// typeTexts gives the texts of a type.
+func (o *Object) typeTexts(add func(part Kind, name, typ string, comment bool, texts ...string)) {
 	if o.Enum != nil {
 		add("", "", "", false, o.Enum.Values...)
 	}
@@ -60,13 +72,10 @@ func (o *Object) Texts() []Text {
 			add("", "", "", true, d.Checks[i].Comment)
 		}
 	}
-	r := o.Relation
-	if r == nil {
-		return all
-	}
-	if whole == "" {
-		add("", "", "", false, r.Query)
-	}
+}
+
+// texts gives the texts of the parts of a relation.
+func (r *Relation) texts(add func(part Kind, name, typ string, comment bool, texts ...string), keyParts func([]KeyPart)) {
 	for i := range r.Columns {
 		c := &r.Columns[i]
 		add(KindColumn, c.Name, c.Type, true, c.Comment)
@@ -93,5 +102,4 @@ func (o *Object) Texts() []Text {
 		add(KindExclusion, e.Name, "", false, e.Definition)
 		add(KindExclusion, e.Name, "", true, e.Comment)
 	}
-	return all
 }

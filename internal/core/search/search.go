@@ -188,40 +188,10 @@ func Find(ctx context.Context, c *catalogue.Catalogue, r *address.Resolver, q Qu
 	q0 := q
 	types := &typeFinder{wanted: q.Type, canonical: q.CanonicalType}
 	find := func(snapshots []*catalogue.Snapshot, q *Query, m *matcher) (*keeper, error) {
-		workers := min(4, runtime.GOMAXPROCS(0))
-		finders := make([]finder, workers)
-		for i := range finders {
-			finders[i] = finder{q: q, m: m, texts: texts, columns: columns, except: except, objectsOnly: objectsOnly, types: typeFinder{wanted: q.Type, canonical: q.CanonicalType}, keeper: keeper{most: q.Most, few: q.Few, in: map[*catalogue.Snapshot]int{}, worst: rankOf{math.MaxInt32, math.MaxInt64}}}
-		}
-		err := c.Scan(ctx, snapshots, workers, func(worker int, k *catalogue.Chunk) error {
-			f := &finders[worker]
-			before := f.total
-			err := f.chunk(k)
-			if f.total > before {
-				f.in[k.Snapshot] += f.total - before
-			}
-			return err
-		})
-		best := &finders[0].keeper
-		for i := range finders[1:] {
-			best.hits = append(best.hits, finders[i+1].hits...)
-			best.total += finders[i+1].total
-			finders[0].excepted += finders[i+1].excepted
-			for s, n := range finders[i+1].in {
-				best.in[s] += n
-			}
-		}
-		best.cut()
-		if err != nil {
-			return nil, err
-		}
-		if q.Type != "" {
-			for i := range finders {
-				types.merge(&finders[i].types)
-			}
-		}
-		res.Excepted = max(res.Excepted, finders[0].excepted)
-		return best, identify(best.hits)
+		one := finder{q: q, m: m, texts: texts, columns: columns, except: except, objectsOnly: objectsOnly, types: typeFinder{wanted: q.Type, canonical: q.CanonicalType}}
+		best, excepted, err := one.scan(ctx, c, snapshots, types)
+		res.Excepted = max(res.Excepted, excepted)
+		return best, err
 	}
 	best, err := find(res.Sources, &q, m)
 	if err != nil {
@@ -246,6 +216,43 @@ func Find(ctx context.Context, c *catalogue.Catalogue, r *address.Resolver, q Qu
 	})
 	err = res.miss(ctx, c, latest, q, q0, m, types, find)
 	return res, cmp.Or(whole.Wait(), err)
+}
+
+// scan runs copies of a finder side by side over snapshots, and returns the best of what they keep and how much was excepted.
+func (f finder) scan(ctx context.Context, c *catalogue.Catalogue, snapshots []*catalogue.Snapshot, types *typeFinder) (*keeper, int, error) {
+	finders := make([]finder, min(4, runtime.GOMAXPROCS(0)))
+	for i := range finders {
+		finders[i] = f
+		finders[i].keeper = keeper{most: f.q.Most, few: f.q.Few, in: map[*catalogue.Snapshot]int{}, worst: rankOf{math.MaxInt32, math.MaxInt64}}
+	}
+	err := c.Scan(ctx, snapshots, len(finders), func(worker int, k *catalogue.Chunk) error {
+		f := &finders[worker]
+		before := f.total
+		err := f.chunk(k)
+		if f.total > before {
+			f.in[k.Snapshot] += f.total - before
+		}
+		return err
+	})
+	if err != nil {
+		return nil, 0, err
+	}
+	best, excepted := &finders[0].keeper, finders[0].excepted
+	for i := range finders[1:] {
+		best.hits = append(best.hits, finders[i+1].hits...)
+		best.total += finders[i+1].total
+		excepted += finders[i+1].excepted
+		for s, n := range finders[i+1].in {
+			best.in[s] += n
+		}
+	}
+	best.cut()
+	if f.q.Type != "" {
+		for i := range finders {
+			types.merge(&finders[i].types)
+		}
+	}
+	return best, excepted, identify(best.hits)
 }
 
 // findFunc looks a query up in snapshots.

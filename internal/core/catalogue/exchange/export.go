@@ -287,36 +287,9 @@ func Import(path string) (*schema.Reading, catalogue.Origin, error) {
 		return nil, catalogue.Origin{}, fmt.Errorf("reading an exported snapshot: %w", err)
 	}
 	d := &document{}
-	places := []string{}
+	var places []string
 	if st.IsDir() {
-		if err := decodeStrict(filepath.Join(path, headerFile), &d.header); err != nil {
-			return nil, catalogue.Origin{}, err
-		}
-		err := filepath.WalkDir(path, func(file string, e fs.DirEntry, err error) error {
-			if err != nil || e.IsDir() && strings.HasPrefix(e.Name(), ".") && file != path {
-				if err == nil {
-					err = filepath.SkipDir
-				}
-				return err
-			}
-			if !e.IsDir() && !e.Type().IsRegular() { // a link may lead anywhere
-				return nil
-			}
-			name, relErr := filepath.Rel(path, file)
-			if name = filepath.ToSlash(name); relErr != nil || e.IsDir() || name == headerFile || !IsExportName(name) {
-				return relErr
-			}
-			var x exported
-			if err := decodeStrict(file, &x); err != nil {
-				return err
-			}
-			if x.Object != nil && fileName(x.Object.ID()) != name {
-				return &ExportError{file, "the object in it belongs into " + fileName(x.Object.ID())}
-			}
-			d.Objects, places = append(d.Objects, x), append(places, file)
-			return nil
-		})
-		if err != nil {
+		if places, err = readFolder(path, d); err != nil {
 			return nil, catalogue.Origin{}, err
 		}
 	} else if err := decodeStrict(path, d); err != nil {
@@ -361,6 +334,38 @@ func Import(path string) (*schema.Reading, catalogue.Origin, error) {
 		return refuse("it is not what was exported: its objects do not match its checksum; export it anew")
 	}
 	return r, catalogue.Origin{Server: d.Server, Environment: d.Environment, Family: d.Family}, nil
+}
+
+// readFolder reads an exported snapshot that is a folder, and returns where each object stands.
+func readFolder(path string, d *document) (places []string, err error) {
+	if err := decodeStrict(filepath.Join(path, headerFile), &d.header); err != nil {
+		return nil, err
+	}
+	err = filepath.WalkDir(path, func(file string, e fs.DirEntry, err error) error {
+		if err != nil || e.IsDir() && strings.HasPrefix(e.Name(), ".") && file != path {
+			if err == nil {
+				err = filepath.SkipDir
+			}
+			return err
+		}
+		if !e.IsDir() && !e.Type().IsRegular() { // a link may lead anywhere
+			return nil
+		}
+		name, relErr := filepath.Rel(path, file)
+		if name = filepath.ToSlash(name); relErr != nil || e.IsDir() || name == headerFile || !IsExportName(name) {
+			return relErr
+		}
+		var x exported
+		if err := decodeStrict(file, &x); err != nil {
+			return err
+		}
+		if x.Object != nil && fileName(x.Object.ID()) != name {
+			return &ExportError{file, "the object in it belongs into " + fileName(x.Object.ID())}
+		}
+		d.Objects, places = append(d.Objects, x), append(places, file)
+		return nil
+	})
+	return places, err
 }
 
 // decodeStrict reads a JSON file; errors tell the line.

@@ -248,6 +248,36 @@ func (r *reader) serverLevel(ctx context.Context) error {
 	return nil
 }
 
+// userOf returns a user or a role, whose name is written as name.
+func userOf(row *engine.Row, name string) *schema.Object {
+	o := &schema.Object{Kind: schema.KindRole, Name: row.Text(0)}
+	if row.Text(2) == "Y" {
+		o.Definition = "CREATE ROLE " + literal(row.Text(0))
+	} else {
+		o.Signature = row.Text(1)
+		o.Definition = "CREATE USER " + name
+		if plugin := row.Text(4); plugin != "" && plugin != "mysql_native_password" {
+			o.Definition += " IDENTIFIED VIA " + plugin
+		}
+		switch row.Text(5) {
+		case "ANY":
+			o.Definition += " REQUIRE SSL"
+		case "X509":
+			o.Definition += " REQUIRE X509"
+		}
+		var limits []string
+		for i, word := range []string{"MAX_QUERIES_PER_HOUR", "MAX_UPDATES_PER_HOUR", "MAX_CONNECTIONS_PER_HOUR", "MAX_USER_CONNECTIONS"} {
+			if n := row.Int(6 + i); n > 0 {
+				limits = append(limits, fmt.Sprintf("%s %d", word, n))
+			}
+		}
+		if len(limits) > 0 {
+			o.Definition += " WITH " + strings.Join(limits, " ")
+		}
+	}
+	return o
+}
+
 func (r *reader) users(ctx context.Context) error {
 	users := map[string]*schema.Object{}
 	statements := map[string][]string{}
@@ -257,31 +287,7 @@ func (r *reader) users(ctx context.Context) error {
 	}
 	if err := r.query(ctx, usersQuery, func(row *engine.Row) {
 		name := literal(row.Text(0)) + "@" + literal(row.Text(1))
-		o := &schema.Object{Kind: schema.KindRole, Name: row.Text(0)}
-		if row.Text(2) == "Y" {
-			o.Definition = "CREATE ROLE " + literal(row.Text(0))
-		} else {
-			o.Signature = row.Text(1)
-			o.Definition = "CREATE USER " + name
-			if plugin := row.Text(4); plugin != "" && plugin != "mysql_native_password" {
-				o.Definition += " IDENTIFIED VIA " + plugin
-			}
-			switch row.Text(5) {
-			case "ANY":
-				o.Definition += " REQUIRE SSL"
-			case "X509":
-				o.Definition += " REQUIRE X509"
-			}
-			var limits []string
-			for i, word := range []string{"MAX_QUERIES_PER_HOUR", "MAX_UPDATES_PER_HOUR", "MAX_CONNECTIONS_PER_HOUR", "MAX_USER_CONNECTIONS"} {
-				if n := row.Int(6 + i); n > 0 {
-					limits = append(limits, fmt.Sprintf("%s %d", word, n))
-				}
-			}
-			if len(limits) > 0 {
-				o.Definition += " WITH " + strings.Join(limits, " ")
-			}
-		}
+		o := userOf(row, name)
 		users[name] = o
 		if role := row.Text(3); role != "" {
 			statements[name] = append(statements[name], "SET DEFAULT ROLE "+literal(role)+" FOR "+account(name))

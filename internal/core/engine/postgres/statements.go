@@ -188,147 +188,188 @@ func foreignOptions(settings []schema.Property) string {
 	return " OPTIONS (" + strings.Join(options, ", ") + ")"
 }
 
+// tableWriter writes the statements that make a table.
+type tableWriter struct {
+	*writer
+	r        *schema.Relation
+	s        engine.Statement
+	what     string // TABLE or FOREIGN TABLE
+	typed    string // the composite type that its rows are of
+	heir     bool   // it inherits
+	inherits bool   // and says so when it is made
+	later    []string
+	heirs    []engine.Resource // checks that come with the parents', once the child is there
+	apart    []engine.Statement
+}
+
 func (w *writer) table() {
-	r := w.Object.Relation
-	server := w.Object.Setting("server")
-	typed := w.Object.Setting("of type")
-	s := engine.Statement{}
-	what := "TABLE"
-	switch {
-	case server != "":
-		what = "FOREIGN TABLE"
-		s.Tail = " SERVER " + quote(server) + foreignOptions(w.Object.Settings)
+	t := tableWriter{writer: w, r: w.Object.Relation, typed: w.Object.Setting("of type"), what: "TABLE"}
+	t.heir = len(t.r.Parents) > 0 && w.Object.Kind != schema.KindPartition
+	t.inherits = t.heir && w.Object.Setting(joinsLater) == ""
+	t.head()
+	t.columns()
+	t.constraints()
+	if w.Failed != nil {
+		return
+	}
+	t.s.Brackets = t.typed == ""
+	if t.inherits {
+		t.s.Provides = append(t.s.Provides, t.heirs...)
+	}
+	w.Main(t.s)
+	for _, action := range t.later {
+		t.alter(action)
+	}
+	if t.heir && !t.inherits {
+		t.joinParents()
+	}
+	w.Statements = append(append(w.Statements, w.unvalidated...), t.apart...)
+	t.properties()
+}
+
+func (t *tableWriter) alter(action string, requires ...engine.Resource) {
+	t.After("ALTER "+t.what+" ONLY "+t.Name+" "+action, requires...)
+}
+
+// head writes what stands before and behind the columns.
+func (t *tableWriter) head() {
+	o, s := t.Object, &t.s
+	if server := o.Setting("server"); server != "" {
+		t.what = "FOREIGN TABLE"
+		s.Tail = " SERVER " + quote(server) + foreignOptions(o.Settings)
 		s.Requires = append(s.Requires, engine.Resource{What: string(schema.KindServer), Name: server})
-	default:
-		if by := w.Object.Setting("partition by"); by == notRead {
-			w.Failed = fmt.Errorf("the partition key of %s was not read; survey again", w.Object.ID().Qualified())
+	} else {
+		if by := o.Setting("partition by"); by == notRead {
+			t.Failed = fmt.Errorf("the partition key of %s was not read; survey again", o.ID().Qualified())
 			return
 		} else if by != "" {
 			s.Tail = " PARTITION BY " + by
 		}
-		s.Tail += w.with()
+		s.Tail += t.with()
 	}
-	heir := len(r.Parents) > 0 && w.Object.Kind != schema.KindPartition
-	inherits := heir && w.Object.Setting(joinsLater) == ""
-	if inherits {
-		var names []string
-		for _, p := range r.Parents {
-			names = append(names, qualify(p.Schema, p.Table))
+	if t.inherits {
+		var parents []string
+		for _, p := range t.r.Parents {
+			parents = append(parents, qualify(p.Schema, p.Table))
 			s.Requires = append(s.Requires, relation(p.Schema, p.Table))
 		}
-		s.Tail = " INHERITS (" + strings.Join(names, ", ") + ")" + s.Tail
+		s.Tail = " INHERITS (" + strings.Join(parents, ", ") + ")" + s.Tail
 	}
-	s.Undo = "DROP " + what + " " + w.Name
-	s.Head = "CREATE " + what + " " + w.Name
-	if w.Object.Setting("unlogged") != "" {
-		s.Head = "CREATE UNLOGGED TABLE " + w.Name
+	s.Undo = "DROP " + t.what + " " + t.Name
+	s.Head = "CREATE " + t.what + " " + t.Name
+	if o.Setting("unlogged") != "" {
+		s.Head = "CREATE UNLOGGED TABLE " + t.Name
 	}
-	if typed != "" {
-		s.Head += " OF " + typed
+	if t.typed != "" {
+		s.Head += " OF " + t.typed
 	}
-	var later []string
-	var heirs []engine.Resource
-	for i := range r.Columns {
-		c := &r.Columns[i]
-		if own := c.Setting("inherited"); own != "" && inherits {
-			later = append(later, inheritedColumn(c, own)...)
+}
+
+// columns writes the columns that are the table's own; a default may stand apart.
+func (t *tableWriter) columns() {
+	s := &t.s
+	for i := range t.r.Columns {
+		c := &t.r.Columns[i]
+		if own := c.Setting("inherited"); own != "" && t.inherits {
+			t.later = append(t.later, inheritedColumn(c, own)...)
 			continue
 		}
-		plain := w.column(c, typed != "", false)
-		if typed != "" && plain == quote(c.Name)+" WITH OPTIONS" && c.Default == "" {
+		plain := t.column(c, t.typed != "", false)
+		if t.typed != "" && plain == quote(c.Name)+" WITH OPTIONS" && c.Default == "" {
 			continue
 		}
 		s.Items = append(s.Items, plain)
 		switch {
 		case c.Default == "":
 		case strings.Contains(c.Default, "("): // it may need what needs the table
+			alter := "ALTER " + t.what + " ONLY " + t.Name + " ALTER COLUMN " + quote(c.Name)
 			s.Cuts = append(s.Cuts, engine.Cut{
-				Item: w.column(c, typed != "", true), Place: len(s.Items), Part: c.Name,
-				Apart: engine.Statement{Subject: w.Object.ID(), Step: 1, Head: "ALTER " + what + " ONLY " + w.Name + " ALTER COLUMN " + quote(c.Name) + " SET DEFAULT " + c.Default, Requires: []engine.Resource{w.Self},
-					Undo: "ALTER " + what + " ONLY " + w.Name + " ALTER COLUMN " + quote(c.Name) + " DROP DEFAULT"},
+				Item: t.column(c, t.typed != "", true), Place: len(s.Items), Part: c.Name,
+				Apart: engine.Statement{Subject: t.Object.ID(), Step: 1, Head: alter + " SET DEFAULT " + c.Default, Requires: []engine.Resource{t.Self}, Undo: alter + " DROP DEFAULT"},
 			})
 		default:
-			s.Items[len(s.Items)-1] = w.column(c, typed != "", true)
+			s.Items[len(s.Items)-1] = t.column(c, t.typed != "", true)
 		}
 	}
-	for _, k := range r.Keys {
-		s.Items = append(s.Items, w.key(k))
+}
+
+// constraints writes keys, exclusions, checks and foreign keys.
+func (t *tableWriter) constraints() {
+	s := &t.s
+	for _, k := range t.r.Keys {
+		s.Items = append(s.Items, t.key(k))
 	}
-	for _, x := range r.Exclusions {
+	for _, x := range t.r.Exclusions {
 		if x.Definition == "" {
-			w.Failed = fmt.Errorf("the definition of the exclusion constraint %s of %s was not read; survey again", x.Name, w.Object.ID().Qualified())
+			t.Failed = fmt.Errorf("the definition of the exclusion constraint %s of %s was not read; survey again", x.Name, t.Object.ID().Qualified())
 			return
 		}
 		s.Items = append(s.Items, "CONSTRAINT "+quote(x.Name)+" "+x.Definition)
 	}
-	for _, c := range r.Checks {
+	for _, c := range t.r.Checks {
 		if c.Expression == "" {
-			w.Failed = fmt.Errorf("the expression of the check constraint %s of %s was not read; survey again", c.Name, w.Object.ID().Qualified())
+			t.Failed = fmt.Errorf("the expression of the check constraint %s of %s was not read; survey again", c.Name, t.Object.ID().Qualified())
 			return
 		}
-		if c.Inherited && heir {
-			for _, p := range r.Parents {
-				if c.NotValid { // it comes with the parent's, once the child is there
-					heirs = append(heirs, heirsOf(relation(p.Schema, p.Table), c.Name))
-				} else {
-					s.Wishes = append(s.Wishes, checkOf(relation(p.Schema, p.Table), c.Name))
-				}
-			}
-			continue
-		}
-		text := fmt.Sprintf("CONSTRAINT %s CHECK (%s)", quote(c.Name), c.Expression)
-		if c.NoInherit {
-			text += " NO INHERIT"
-		}
-		if c.NotValid && server == "" {
-			w.notValid(c, text)
-			continue
-		}
-		if strings.Contains(c.Expression, "(") {
-			s.Cuts = append(s.Cuts, engine.Cut{Item: text, Part: c.Name, Apart: engine.Statement{
-				Subject: w.Object.ID(), Step: 1, Head: "ALTER " + what + " " + w.Name + " ADD " + text, Requires: []engine.Resource{w.Self},
-				Undo: "ALTER " + what + " " + w.Name + " DROP CONSTRAINT " + quote(c.Name)}})
-			continue
-		}
-		s.Items = append(s.Items, text)
+		t.check(c)
 	}
-	s.Brackets = typed == ""
-	var apart []engine.Statement
-	for _, f := range r.ForeignKeys {
-		cut := w.foreignKey(f)
+	for _, f := range t.r.ForeignKeys {
+		cut := t.foreignKey(f)
 		if f.NotValid {
-			apart = append(apart, cut.Apart)
+			t.apart = append(t.apart, cut.Apart)
 		} else {
 			s.Cuts = append(s.Cuts, cut)
 		}
 	}
-	if inherits {
-		s.Provides = append(s.Provides, heirs...)
+}
+
+// check writes a check that is the table's own; one that calls something may stand apart.
+func (t *tableWriter) check(c schema.Check) {
+	s := &t.s
+	if c.Inherited && t.heir {
+		for _, p := range t.r.Parents {
+			if c.NotValid { // it comes with the parent's, once the child is there
+				t.heirs = append(t.heirs, heirsOf(relation(p.Schema, p.Table), c.Name))
+			} else {
+				s.Wishes = append(s.Wishes, checkOf(relation(p.Schema, p.Table), c.Name))
+			}
+		}
+		return
 	}
-	w.Main(s)
-	alter := func(action string, requires ...engine.Resource) {
-		w.After("ALTER "+what+" ONLY "+w.Name+" "+action, requires...)
+	text := fmt.Sprintf("CONSTRAINT %s CHECK (%s)", quote(c.Name), c.Expression)
+	if c.NoInherit {
+		text += " NO INHERIT"
 	}
-	for _, action := range later {
-		alter(action)
+	switch {
+	case c.NotValid && t.what == "TABLE":
+		t.notValid(c, text)
+	case strings.Contains(c.Expression, "("):
+		s.Cuts = append(s.Cuts, engine.Cut{Item: text, Part: c.Name, Apart: engine.Statement{
+			Subject: t.Object.ID(), Step: 1, Head: "ALTER " + t.what + " " + t.Name + " ADD " + text, Requires: []engine.Resource{t.Self},
+			Undo: "ALTER " + t.what + " " + t.Name + " DROP CONSTRAINT " + quote(c.Name)}})
+	default:
+		s.Items = append(s.Items, text)
 	}
-	if heir && !inherits {
-		for _, p := range r.Parents {
-			parent := relation(p.Schema, p.Table)
-			w.After("ALTER TABLE "+w.Name+" INHERIT "+qualify(p.Schema, p.Table), parent)
-			last := &w.Statements[len(w.Statements)-1]
-			last.Undo = "ALTER TABLE " + w.Name + " NO INHERIT " + qualify(p.Schema, p.Table)
-			for _, h := range heirs {
-				if h.Schema == p.Schema && h.Name == p.Table {
-					last.Provides = append(last.Provides, h)
-				}
+}
+
+// joinParents makes a table that was made whole an heir.
+func (t *tableWriter) joinParents() {
+	for _, p := range t.r.Parents {
+		parent := relation(p.Schema, p.Table)
+		t.After("ALTER TABLE "+t.Name+" INHERIT "+qualify(p.Schema, p.Table), parent)
+		last := &t.Statements[len(t.Statements)-1]
+		last.Undo = "ALTER TABLE " + t.Name + " NO INHERIT " + qualify(p.Schema, p.Table)
+		for _, h := range t.heirs {
+			if h.Schema == p.Schema && h.Name == p.Table {
+				last.Provides = append(last.Provides, h)
 			}
 		}
 	}
-	for _, pending := range w.unvalidated {
-		w.Statements = append(w.Statements, pending)
-	}
-	w.Statements = append(w.Statements, apart...)
+}
+
+// properties writes what is said of a table once it is there.
+func (t *tableWriter) properties() {
+	w, r, alter := t.writer, t.r, t.alter
 	for i := range r.Columns {
 		for _, action := range columnActions(&r.Columns[i]) {
 			alter("ALTER COLUMN " + quote(r.Columns[i].Name) + " " + action)
@@ -360,7 +401,7 @@ func (w *writer) table() {
 			last.Undo = "ALTER TABLE ONLY " + qualify(p.Schema, p.Table) + " DETACH PARTITION " + w.Name
 		}
 	}
-	w.ownerAndComment(what)
+	w.ownerAndComment(t.what)
 	w.granted("TABLE " + w.Name)
 	w.columnComments(r.Columns)
 	onTable := func(name, text string) {
