@@ -1,8 +1,10 @@
 package cli_test
 
 import (
+	"bytes"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"syscall"
 	"testing"
@@ -100,4 +102,53 @@ func TestExportStaysInside(t *testing.T) {
 	if files, _ := filepath.Glob(filepath.Join(p.dir, "own", "table", "*")); len(files) != 2 {
 		t.Errorf("files stay that are no part of the export: %v", files)
 	}
+}
+
+// An exported snapshot that is named by its path answers like one that was surveyed, beside those, and never comes into the
+// catalogue.
+func TestGuests(t *testing.T) {
+	t.Parallel()
+	p := demoPlace(t)
+	for _, database := range []string{"berths", "tides"} {
+		p.want(0, "snapshots", "export", "quay-live/"+database, "--out", database+".json")
+	}
+	p.want(0, "snapshots", "export", "quay-dev/berths", "--into", "dev")
+	snapshots := p.want(0, "snapshots", "--as", "json")
+	file := func() []byte {
+		text, err := os.ReadFile(filepath.Join(filepath.Dir(p.dir), "home", "catalogue.db"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		return text
+	}
+	before := file()
+	for _, c := range []struct {
+		code int
+		args []string
+		says []string
+	}{
+		{0, []string{"list", "./berths.json", "./tides.json"}, []string{"mooring", "gauge"}},
+		{0, []string{"find", "mooring", "--in", "./berths.json", "--in", "quay-dev"}, []string{"./berths.json/mooring", "also dev"}},
+		{0, []string{"find", "paid_on", "--text", "--in", "./berths.json"}, []string{"./berths.json"}},
+		{0, []string{"show", "./berths.json/mooring"}, []string{"draught_m", "mooring_open"}},
+		{0, []string{"trace", "./dev/mooring"}, []string{"open_mooring"}},
+		{0, []string{"ddl", "./berths.json/mooring"}, []string{"CREATE TABLE mooring"}},
+		{0, []string{"diff", "./berths.json", "quay-live/berths"}, []string{"No difference"}},
+		{1, []string{"diff", "./dev", "./berths.json"}, []string{"changed"}},
+		{1, []string{"diff", "./dev", "quay-live/berths"}, []string{"changed"}},
+		{0, []string{"tree", "./tides.json"}, []string{"tables"}},
+	} {
+		out, errs, code := p.run(c.args...)
+		if code != c.code {
+			t.Errorf("%v: exit code %d\n%s%s", c.args, code, out, errs)
+		}
+		holds(t, strings.Join(c.args, " "), out, c.says...)
+	}
+	if after := p.want(0, "snapshots", "--as", "json"); stripAges(after) != stripAges(snapshots) || !bytes.Equal(file(), before) {
+		t.Error("the catalogue was changed")
+	}
+}
+
+func stripAges(s string) string {
+	return regexp.MustCompile(`"age_seconds": \d+`).ReplaceAllString(s, "")
 }

@@ -15,7 +15,8 @@ type Entry struct {
 	Hash schema.Hash
 	Summary
 
-	at place
+	at   place
+	home *Catalogue // of a guest: the store that its object lies in
 }
 
 // Summary holds what lists show of an object.

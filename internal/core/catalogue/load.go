@@ -43,6 +43,7 @@ func (c *Catalogue) node(ctx context.Context, hash schema.Hash) ([]byte, error) 
 }
 
 func (c *Catalogue) root(ctx context.Context, s *Snapshot) ([]chunkRef, error) {
+	c = c.of(s)
 	body, err := c.node(ctx, s.Root)
 	if err != nil {
 		return nil, err
@@ -77,7 +78,7 @@ func (c *Catalogue) Contents(ctx context.Context, s *Snapshot) (*Contents, error
 		return nil, err
 	}
 	out := &Contents{Snapshot: s, chunks: refs}
-	out.Entries, err = c.entriesOf(ctx, refs)
+	out.Entries, err = c.of(s).entriesOf(ctx, refs)
 	return out, err
 }
 
@@ -116,6 +117,7 @@ func (c *Catalogue) entriesOf(ctx context.Context, refs []chunkRef) ([]Entry, er
 	if err := decoding.Wait(); err != nil {
 		return nil, c.explain("reading", err)
 	}
+	c.own(entries)
 	return entries, nil
 }
 
@@ -187,7 +189,7 @@ func (c *Catalogue) Pair(ctx context.Context, a, b *Snapshot) (before, after *Co
 	other := [2]map[schema.Hash]bool{theirs, shared}
 	for i := range out {
 		differing := slices.DeleteFunc(refs[i], func(ref chunkRef) bool { return other[i][ref.hash] })
-		if out[i].Entries, err = c.entriesOf(ctx, differing); err != nil {
+		if out[i].Entries, err = c.of(out[i].Snapshot).entriesOf(ctx, differing); err != nil {
 			return nil, nil, 0, err
 		}
 	}
@@ -274,6 +276,7 @@ func (k *Chunk) Entries() ([]Entry, error) {
 		if k.list, err = k.c.chunkEntries(k.ctx, stmt, k.ref, nil); err != nil {
 			return nil, err
 		}
+		k.c.own(k.list)
 	}
 	return k.list, nil
 }
@@ -281,6 +284,7 @@ func (k *Chunk) Entries() ([]Entry, error) {
 // Names calls each for the chunks of a snapshot in order. The contents need not hold the entries: see
 // Outline.
 func (c *Catalogue) Names(ctx context.Context, t *Contents, each func(*Chunk) error) error {
+	c = c.of(t.Snapshot)
 	chunks, err := c.chunksOf(ctx, t)
 	if err != nil {
 		return err
@@ -369,13 +373,22 @@ func (c *Catalogue) chunksOfAll(ctx context.Context, snapshots []*Snapshot) ([]C
 // 0 to workers-1. Within a worker chunks come in order. A chunk's Names, and every text that they gave,
 // hold only until each returns.
 func (c *Catalogue) Scan(ctx context.Context, snapshots []*Snapshot, workers int, each func(worker int, k *Chunk) error) error {
-	all, err := c.chunksOfAll(ctx, snapshots)
-	if err != nil {
-		return err
-	}
-	for i := range all {
-		all[i].Place = i
-	}
+	place := 0
+	return c.byHome(snapshots, func(home *Catalogue, list []*Snapshot) error {
+		all, err := home.chunksOfAll(ctx, list)
+		if err != nil {
+			return err
+		}
+		for i := range all {
+			all[i].Place = place
+			place++
+		}
+		return home.scan(ctx, all, workers, each)
+	})
+}
+
+// scan is Scan over chunks.
+func (c *Catalogue) scan(ctx context.Context, all []Chunk, workers int, each func(worker int, k *Chunk) error) error {
 	var next atomic.Int64
 	var bad atomic.Uint32
 	workers = min(workers, max(1, len(all)/16)) // a further connection costs more than a few chunks
@@ -405,7 +418,7 @@ func (c *Catalogue) Scan(ctx context.Context, snapshots []*Snapshot, workers int
 	for w := 1; w < workers; w++ {
 		group.Go(func() error { return scan(w) })
 	}
-	err = scan(0)
+	err := scan(0)
 	if other := group.Wait(); err == nil {
 		err = other
 	}
@@ -453,9 +466,27 @@ func (c *Catalogue) Differing(ctx context.Context, before, after []*Entry) (olds
 // contents calls each with the place and the compact form of every entry, pack by pack, in several
 // goroutines at a time.
 func (c *Catalogue) contents(ctx context.Context, entries []*Entry, each func(i int, content []byte) error) error {
-	order := make([]int, len(entries))
-	for i := range order {
-		order[i] = i
+	var own, guests []int
+	for i, e := range entries {
+		if e.home != nil {
+			guests = append(guests, i)
+		} else {
+			own = append(own, i)
+		}
+	}
+	if len(guests) > 0 {
+		home := entries[guests[0]].home
+		if err := home.contentsOf(ctx, entries, guests, each); err != nil {
+			return err
+		}
+	}
+	return c.contentsOf(ctx, entries, own, each)
+}
+
+// contentsOf is contents for some of the entries, by their places.
+func (c *Catalogue) contentsOf(ctx context.Context, entries []*Entry, order []int, each func(i int, content []byte) error) error {
+	if len(order) == 0 {
+		return nil
 	}
 	slices.SortStableFunc(order, func(a, b int) int { return int(entries[a].at.pack) - int(entries[b].at.pack) })
 	tx, err := c.db.BeginTx(ctx, &sql.TxOptions{ReadOnly: true})
@@ -525,6 +556,7 @@ func (c *Catalogue) Object(ctx context.Context, e *Entry) (*schema.Object, error
 
 // Needs loads the dependencies of a snapshot.
 func (c *Catalogue) Needs(ctx context.Context, t *Contents) (*Graph, error) {
+	c = c.of(t.Snapshot)
 	body, err := c.node(ctx, t.Snapshot.needs)
 	if err != nil {
 		return nil, err
@@ -542,6 +574,7 @@ type Size struct{ Rows, Bytes int64 }
 
 // Sizes returns the size of each entry, and that of the database as a whole.
 func (c *Catalogue) Sizes(ctx context.Context, t *Contents) (entries []Size, database Size, err error) {
+	c = c.of(t.Snapshot)
 	body, err := c.node(ctx, t.Snapshot.measures)
 	if err != nil {
 		return nil, Size{}, err

@@ -428,11 +428,16 @@ func (w *saver) write(ctx context.Context, s *Snapshot, needs, measures []byte) 
 	if s.measures, err = store(measures); err != nil {
 		return err
 	}
-	if err := tx.QueryRowContext(ctx, "SELECT ifnull(max(id), 0) + 1 FROM snapshot").Scan(&s.ID); err != nil {
+	if err := tx.QueryRowContext(ctx, "SELECT ifnull(max(id), ?) + 1 FROM snapshot", w.c.first).Scan(&s.ID); err != nil {
 		return err
 	}
 	if err := insertSnapshot(ctx, tx, s, string(counts), string(remarks), placed); err != nil {
 		return err
+	}
+	if w.c.first == 0 { // earlier programs kept exported snapshots here
+		if _, err := tx.ExecContext(ctx, "DELETE FROM snapshot WHERE path <> ''"); err != nil {
+			return err
+		}
 	}
 	if s.Label != "" && s.Path == "" { // one label stands on one reading
 		_, err := tx.ExecContext(ctx, "UPDATE snapshot SET label = '', labelsum = 0 WHERE server = ? AND database = ? AND path = '' AND label = ? AND id <> ?", s.Server, s.Database, s.Label, s.ID)

@@ -19,6 +19,8 @@ type Snapshot struct {
 	// Untidy is what failed after the snapshot was stored: the index is put in order with the next one then.
 	Untidy error
 
+	home *Catalogue // of a guest: the store that it lies in
+
 	ID          int64
 	Server      string
 	Database    string

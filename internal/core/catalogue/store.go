@@ -67,6 +67,11 @@ type Catalogue struct {
 	enc       *zstd.Encoder
 	dec       *zstd.Decoder
 
+	first     int64 // of a store of guests: what their numbers begin with
+	guestLock sync.Mutex
+	guests    *Catalogue
+	guestOf   map[string]*Snapshot // by path
+
 	checkLock sync.Mutex
 	checked   bool
 	moves     atomic.Int64 // number of the file of indexes when it was looked last: it grows with each drop
@@ -197,6 +202,9 @@ func (c *Catalogue) Close() error {
 	c.dec.Close()
 	c.closeIndexFiles()
 	err := c.db.Close()
+	if c.guests != nil {
+		err = errors.Join(err, c.guests.Close())
+	}
 	if c.temporary {
 		err = errors.Join(err, os.RemoveAll(c.dir))
 	}

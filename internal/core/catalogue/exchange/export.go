@@ -447,7 +447,7 @@ func OwnFile(folder, name string) bool {
 }
 
 // FromPath reads an exported snapshot by its path. The rest of the path, behind the file or folder, is an
-// address within it. The content is kept in the catalogue, where it stands in no list.
+// address within it. It is read once, however many addresses name it, and stays a guest of the catalogue.
 func FromPath(ctx context.Context, c *catalogue.Catalogue, path string) (s *catalogue.Snapshot, rest string, err error) {
 	file := path
 	if after, ok := strings.CutPrefix(path, "~/"); ok {
@@ -476,6 +476,9 @@ func FromPath(ctx context.Context, c *catalogue.Catalogue, path string) (s *cata
 		file, written = file[:i], written[:len(written)-cutOff]
 	}
 	rest = strings.TrimPrefix(path[len(written):], "/")
+	if s = c.Guest(written); s != nil {
+		return s, rest, nil
+	}
 	reading, from, err := Import(file)
 	if err != nil {
 		return nil, "", err
