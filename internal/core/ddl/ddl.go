@@ -12,6 +12,7 @@ import (
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/sqltext"
 	"echo-atlas/internal/core/trace"
 )
 
@@ -214,7 +215,7 @@ func Write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 		return nil, fmt.Errorf("ordering the script: %w", err)
 	}
 	if o.Drop {
-		s.Statements = undo(s.Statements)
+		s.Statements = undo(s.Statements, s.traits.Rules)
 		s.Assumed = dependantsLeft(g, t, selected)
 		return s, nil
 	}
@@ -252,11 +253,11 @@ func ownersOf(t *catalogue.Contents) []string {
 }
 
 // undo turns statements into those that take them back, the last first.
-func undo(all []engine.Statement) []engine.Statement {
+func undo(all []engine.Statement, rules sqltext.Rules) []engine.Statement {
 	var out []engine.Statement
 	for _, s := range slices.Backward(all) {
-		if s.Undo != "" {
-			out = append(out, engine.Statement{Subject: s.Subject, Head: s.Undo, Settings: s.UndoSettings})
+		for _, text := range sqltext.Statements(s.Undo, rules) {
+			out = append(out, engine.Statement{Subject: s.Subject, Head: text, Settings: s.UndoSettings})
 		}
 	}
 	return out

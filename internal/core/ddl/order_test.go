@@ -10,6 +10,7 @@ import (
 
 	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/sqltext"
 )
 
 func resources(names string) []engine.Resource {
@@ -142,7 +143,7 @@ func TestStub(t *testing.T) {
 		t.Errorf("%q", text)
 	}
 	var undone []string
-	for _, s := range undo(got) {
+	for _, s := range undo(got, sqltext.Rules{}) {
 		undone = append(undone, s.Head)
 	}
 	if text := strings.Join(undone, " "); text != "reduce drop" {

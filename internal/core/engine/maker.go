@@ -4,6 +4,7 @@ import (
 	"strings"
 
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/sqltext"
 )
 
 // Maker gathers the statements that make an object whose owner, comment and other properties are set by
@@ -39,4 +40,12 @@ func (m *Maker) After(text string, requires ...Resource) {
 	m.Statements = append(m.Statements, Statement{
 		Subject: m.Object.ID(), Step: len(m.Statements) + 1, Head: text, Requires: append(requires, m.Self),
 	})
+}
+
+// Texts returns the statements that the definition of an object holds, one text each: the first makes it.
+func Texts(o *schema.Object, rules sqltext.Rules) []string {
+	if all := sqltext.Statements(o.Definition, rules); len(all) > 0 {
+		return all
+	}
+	return []string{o.Definition}
 }

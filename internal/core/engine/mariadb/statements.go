@@ -15,6 +15,7 @@ func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
 	s := engine.Statement{Subject: o.ID(), Provides: []engine.Resource{engine.ResourceOf(o.ID())}, Settings: usual,
 		Undo: "DROP " + strings.ToUpper(string(o.Kind)) + " " + quote(o.Name)}
 	var err error
+	var more []engine.Statement
 	switch {
 	case o.Kind == schema.KindTable && o.Relation != nil:
 		table(&s, o)
@@ -33,7 +34,11 @@ func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
 	case o.Routine != nil || o.Kind == schema.KindEvent:
 		err = code(&s, o)
 	case o.Definition != "": // a user, a role, a database
-		s.Head = o.Definition
+		made := engine.Texts(o, rules())
+		s.Head, made = made[0], made[1:]
+		for i, text := range made {
+			more = append(more, engine.Statement{Subject: o.ID(), Step: i + 1, Head: text, Requires: s.Provides, Settings: usual})
+		}
 		if o.Kind == schema.KindRole && o.Signature != "" {
 			s.Undo = "DROP USER " + literal(o.Name) + "@" + literal(o.Signature)
 		}
@@ -49,7 +54,7 @@ func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
 	default:
 		on = quote(o.Name)
 	}
-	return append([]engine.Statement{s}, grantStatements(o, on)...), err
+	return append(append([]engine.Statement{s}, more...), grantStatements(o, on)...), err
 }
 
 // Completes reports whether a column that numbers its rows leads an index and no key: without it the server takes no

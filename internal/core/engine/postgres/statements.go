@@ -748,10 +748,11 @@ func (w *writer) routine() {
 func (w *writer) tail() {
 	o := w.Object
 	name := identity(o)
-	s := engine.Statement{Head: o.Definition, Undo: "DROP " + name}
+	made := engine.Texts(o, rules())
 	if o.IsTyped() {
-		s.Head = typedStatement(o)
+		made = []string{typedStatement(o)}
 	}
+	s := engine.Statement{Head: made[0], Undo: "DROP " + name}
 	switch o.Kind {
 	case schema.KindExtension:
 		if home := o.Setting("schema"); home != "pg_catalog" {
@@ -761,7 +762,7 @@ func (w *writer) tail() {
 		s.Late = true // it would fire on the statements behind it
 	case schema.KindDefaultRights:
 		s.Late = true // they would change the rights of the objects behind them
-		s.Undo = swapGrants(o.Definition)
+		s.Undo = swapGrants(made[0])
 	case schema.KindSubscription:
 		s.Late = true
 		s.Undo = "ALTER SUBSCRIPTION " + quote(o.Name) + " SET (slot_name = NONE);\nDROP " + name
@@ -776,6 +777,12 @@ func (w *writer) tail() {
 	}
 	late := s.Late
 	w.Main(s)
+	for _, more := range made[1:] {
+		w.After(more)
+		if o.Kind == schema.KindDefaultRights {
+			w.Statements[len(w.Statements)-1].Undo = swapGrants(more)
+		}
+	}
 	w.typedParts()
 	if o.Owner != "" {
 		w.After("ALTER " + name + " OWNER TO " + quote(o.Owner))
@@ -830,20 +837,18 @@ func dropWithRoutines(o *schema.Object) string {
 END $drop$`
 }
 
-// swapGrants takes back what statements that grant and revoke do.
+// swapGrants returns the statement that takes back one that grants or revokes.
 func swapGrants(text string) string {
-	lines := strings.Split(text, ";\n")
-	for i, l := range lines {
-		if before, rest, ok := strings.Cut(l, " GRANT "); ok {
-			rest = strings.TrimSuffix(rest, " WITH GRANT OPTION")
-			at := strings.LastIndex(rest, " TO ")
-			lines[i] = before + " REVOKE " + rest[:at] + " FROM " + rest[at+4:]
-		} else if before, rest, ok := strings.Cut(l, " REVOKE "); ok {
-			at := strings.LastIndex(rest, " FROM ")
-			lines[i] = before + " GRANT " + rest[:at] + " TO " + rest[at+6:]
-		}
+	if before, rest, ok := strings.Cut(text, " GRANT "); ok {
+		rest = strings.TrimSuffix(rest, " WITH GRANT OPTION")
+		at := strings.LastIndex(rest, " TO ")
+		return before + " REVOKE " + rest[:at] + " FROM " + rest[at+4:]
 	}
-	return strings.Join(lines, ";\n")
+	if before, rest, ok := strings.Cut(text, " REVOKE "); ok {
+		at := strings.LastIndex(rest, " FROM ")
+		return before + " GRANT " + rest[:at] + " TO " + rest[at+6:]
+	}
+	return text
 }
 
 func (w *writer) trigger() {

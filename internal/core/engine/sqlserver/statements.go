@@ -464,7 +464,8 @@ func (w *writer) module(text, word string) {
 
 // definition writes an object that is kept as a statement.
 func (w *writer) definition() {
-	s := engine.Statement{Head: w.Object.Definition}
+	made := engine.Texts(w.Object, rules())
+	s := engine.Statement{Head: made[0]}
 	switch w.Object.Kind {
 	case schema.KindAlias:
 		s.Undo = "DROP TYPE " + w.Name
@@ -476,6 +477,9 @@ func (w *writer) definition() {
 		s.Undo = "EXEC sys.sp_dropserver @server = " + literal(w.Object.Name) + ", @droplogins = 'droplogins'"
 	}
 	w.Main(s)
+	for _, more := range made[1:] {
+		w.After(more)
+	}
 	if w.Object.Kind == schema.KindAlias {
 		w.finish("TYPE::"+w.Name, "TYPE", "", "")
 	} else {

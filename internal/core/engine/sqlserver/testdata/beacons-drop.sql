@@ -61,7 +61,8 @@ GO
 DROP INDEX [log_ncc] ON [Night Watch].[keeper log]
 GO
 
-ALTER TABLE [nav].[tariff] SET (SYSTEM_VERSIONING = OFF);
+ALTER TABLE [nav].[tariff] SET (SYSTEM_VERSIONING = OFF)
+GO
 DROP TABLE [nav].[tariff]
 GO
 

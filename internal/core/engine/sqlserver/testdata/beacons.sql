@@ -1,8 +1,10 @@
 CREATE ROLE [lamp_crew]
 GO
 
-CREATE USER [keeper] WITH DEFAULT_SCHEMA = [nav];
-ALTER ROLE [lamp_crew] ADD MEMBER [keeper];
+CREATE USER [keeper] WITH DEFAULT_SCHEMA = [nav]
+GO
+ALTER ROLE [lamp_crew] ADD MEMBER [keeper]
+GO
 ALTER ROLE [db_datareader] ADD MEMBER [keeper]
 GO
 
