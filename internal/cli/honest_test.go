@@ -183,3 +183,31 @@ func TestFindLineBreaks(t *testing.T) {
 		p.want(c.code, append([]string{"find"}, c.args...)...)
 	}
 }
+
+// What an object needs of another database is told, though the snapshot does not hold it.
+func TestOutside(t *testing.T) {
+	maria := testservers.MariaDB(t)
+	other := maria.Database(t, "CREATE TABLE berth (no int PRIMARY KEY);")
+	far := maria.Engine().Database(other)
+	url := maria.Database(t, fmt.Sprintf("CREATE TABLE m (id int PRIMARY KEY, b int, CONSTRAINT far FOREIGN KEY (b) REFERENCES %s.berth (no));\nCREATE VIEW v AS SELECT id FROM m JOIN %s.berth ON b = no;", far, far))
+	near := maria.Engine().Database(url)
+	p := newPlace(t)
+	p.want(0, "survey", "--from", url, "--name", "quay")
+	place := "quay/" + near + "/"
+	holds(t, "show", p.want(0, "show", place+"v"), "outside of this database", "reads it", far+"/berth")
+	holds(t, "trace", p.want(0, "trace", place+"v", "--needs"), "foreign key far", far+"/berth")
+	d := answer[struct {
+		Outside []struct{ From, To, Database, Use, Evidence string }
+	}](p, 0, "trace", place+"v", "--needs")
+	uses := map[string]string{}
+	for _, x := range d.Outside {
+		if x.Database != far || x.To != "berth" {
+			t.Errorf("%+v", x)
+		}
+		uses[x.Use] = x.From + " " + x.Evidence
+	}
+	if len(uses) != 2 || uses["reads"] != place+"v read" || uses["foreign key"] != place+"m.b recorded" {
+		t.Errorf("%v", uses)
+	}
+	maria.Drop(t, url) // before the database that it refers to
+}

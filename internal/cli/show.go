@@ -41,6 +41,12 @@ type shown struct {
 	unseen     []gaps.Gap
 }
 
+// outside returns what the object itself needs that the snapshot does not hold.
+func (s *shown) outside() []schema.Dependency {
+	id := s.match.Entry.ID
+	return slices.DeleteFunc(s.needs.Outside(), func(d schema.Dependency) bool { return d.From.ID != id })
+}
+
 func (a *app) show(ctx context.Context, cmd *cli.Command) error {
 	c, m, err := a.object(ctx, cmd)
 	if err != nil {
@@ -206,6 +212,9 @@ func (a *app) showObject(s *shown) error {
 		return err
 	}
 	a.neighbours("needs", s.needs)
+	if err := a.outside(s.outside()); err != nil {
+		return err
+	}
 	a.neighbours("dependants", s.dependants)
 	if s.definition != "" && o.Kind != schema.KindSchema {
 		a.section("definition")

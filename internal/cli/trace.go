@@ -126,7 +126,7 @@ func (a *app) traceJSON(ctx context.Context, c *catalogue.Catalogue, t *trace.Tr
 		edges = append(edges, traceEdge{where(d.From), where(d.To), d.Use.String(), d.Evidence, sentence(&d), p.Line, p.Column, p.Text})
 	}
 	for _, d := range t.Outside() {
-		outside = append(outside, outsideEdge{where(d.From), d.To.ID.Qualified(), d.To.Outside.Server, d.To.Outside.Database, d.Use.String(), d.Evidence})
+		outside = append(outside, outsideEdge{where(d.From), d.To.ID.String(), d.To.Outside.Server, d.To.Outside.Database, d.Use.String(), d.Evidence})
 	}
 	return render.JSON(a.Stdout, map[string]any{"root": t.Root.String(), "nodes": nodes, "edges": edges, "outside": outside, "unknown": a.unseenJSON(unseen),
 		"sources": a.sources([]*catalogue.Snapshot{t.Snapshot})})
@@ -147,7 +147,7 @@ func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *trace.Tr
 	}
 	a.printf("%s %s\n", kind, a.paint.Text(render.Title, render.Visible(t.Root.String())))
 	a.printf("%s\n", a.paint.Text(render.Faint, a.about(t.Snapshot)))
-	if count == 0 {
+	if count == 0 && (dir != trace.Needs || len(t.Outside()) == 0) {
 		a.printf("\n%s %s.\n", nothing(gaps), map[trace.Direction]string{trace.Dependants: "depends on it", trace.Needs: "is needed by it"}[dir])
 		return nil
 	}
@@ -203,6 +203,11 @@ func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *trace.Tr
 	}
 	if extra > 0 {
 		a.printf("\nEach object is shown where it is reached first; all ways: --as json\n")
+	}
+	if dir == trace.Needs {
+		if err := a.outside(t.Outside()); err != nil {
+			return err
+		}
 	}
 	if t.Cyclic {
 		a.printf("Some of these depend on each other in a cycle.\n")
@@ -264,4 +269,29 @@ func why(t *trace.Trace, node int, dir trace.Direction, reaching []int, places m
 		words = append(words, text)
 	}
 	return strings.Join(words, "; "), strings.Join(evidences, ", ")
+}
+
+// outside lists what the snapshot does not hold and objects of it need.
+func (a *app) outside(all []schema.Dependency) error {
+	if len(all) == 0 {
+		return nil
+	}
+	a.section("outside of this database")
+	t := render.Table{NoHead: true, Indent: "  ", Columns: []render.Column{{}, {Min: 16}, {}}}
+	for i := range all {
+		d := &all[i]
+		t.Add(d.From.ID.String(), sentence(d), outsideName(d.To))
+	}
+	return t.Text(a.Stdout, a.width, a.paint)
+}
+
+// outsideName returns what lies outside of a snapshot by the name that it is known by.
+func outsideName(e schema.End) string {
+	name := e.ID.String()
+	for _, container := range []string{e.Outside.Database, e.Outside.Server} {
+		if container != "" {
+			name = schema.Location{Server: container}.String() + "/" + name
+		}
+	}
+	return name
 }

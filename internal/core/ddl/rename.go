@@ -210,20 +210,7 @@ func (r *Renames) object(o *schema.Object, e engine.Engine) {
 	if o.Relation != nil {
 		r.relation(o.Relation, text, name)
 	}
-	if o.Composite != nil {
-		for i := range o.Composite.Attributes {
-			name(&o.Composite.Attributes[i].Type)
-			name(&o.Composite.Attributes[i].Collation)
-		}
-	}
-	if d := o.Domain; d != nil {
-		name(&d.Type)
-		name(&d.Collation)
-		text(&d.Default)
-		for i := range d.Checks {
-			text(&d.Checks[i].Expression)
-		}
-	}
+	r.types(o, text, name)
 	if o.Index != nil {
 		parts(o.Index.Columns)
 		text(&o.Index.Where)
@@ -249,6 +236,27 @@ func (r *Renames) object(o *schema.Object, e engine.Engine) {
 	}
 	if o.Routine != nil {
 		r.routine(o.Routine, text, e)
+	}
+}
+
+// types renames in the bodies of types and synonyms.
+func (r *Renames) types(o *schema.Object, text func(...*string), name func(*string)) {
+	if o.Synonym != nil && o.Synonym.Server+o.Synonym.Database == "" {
+		o.Synonym.Schema = r.container(o.Synonym.Schema)
+	}
+	if o.Composite != nil {
+		for i := range o.Composite.Attributes {
+			name(&o.Composite.Attributes[i].Type)
+			name(&o.Composite.Attributes[i].Collation)
+		}
+	}
+	if d := o.Domain; d != nil {
+		name(&d.Type)
+		name(&d.Collation)
+		text(&d.Default)
+		for i := range d.Checks {
+			text(&d.Checks[i].Expression)
+		}
 	}
 }
 

@@ -56,6 +56,9 @@ func (r renaming) apply(o *schema.Object, rules sqltext.Rules) (_ *schema.Object
 	if copied.Relation != nil {
 		renameRelation(copied.Relation, name, text, parts)
 	}
+	if copied.Synonym != nil {
+		name(&copied.Synonym.Name)
+	}
 	if copied.Composite != nil {
 		for i := range copied.Composite.Attributes {
 			text(&copied.Composite.Attributes[i].Type)

@@ -46,10 +46,11 @@ const (
 	UseMadeOf                  // an index that is made of another
 	UseExtends                 // belongs to an extension, or uses what is in it
 	UsePublishes               // a publication does
+	UseStandsFor               // a synonym
 )
 
 var useNames = [...]string{"uses", "reads", "writes", "calls", "typed by", "foreign key", "index on", "trigger on", "stands on", "statistics on", "owned by", "partition of", "inherits",
-	"member of", "numbers from", "default from", "body of", "sorts by", "lies on", "partitions by", "made of", "of extension", "publishes"}
+	"member of", "numbers from", "default from", "body of", "sorts by", "lies on", "partitions by", "made of", "of extension", "publishes", "stands for"}
 
 // String returns the use in a word or two, as it stands in JSON.
 func (u Use) String() string {

@@ -205,3 +205,14 @@ func (t Trigger) Describe() string {
 	}
 	return s
 }
+
+// String returns the target as it is written in an address, as far as it is given.
+func (s *Synonym) String() string {
+	var parts []string
+	for _, part := range []string{s.Server, s.Database, s.Schema, s.Name} {
+		if part != "" || len(parts) > 0 {
+			parts = append(parts, names.Quote(part))
+		}
+	}
+	return strings.Join(parts, ".")
+}

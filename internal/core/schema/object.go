@@ -69,6 +69,15 @@ type Object struct {
 	Enum      *Enum      `json:"enum,omitempty" n:"17,since=4"`
 	Domain    *Domain    `json:"domain,omitempty" n:"18,since=4"`
 	Composite *Composite `json:"composite,omitempty" n:"19,since=4"`
+	Synonym   *Synonym   `json:"synonym,omitempty" n:"20,since=4"`
+}
+
+// Synonym is another name of an object, here or elsewhere, as far as it is written.
+type Synonym struct {
+	Server   string `json:"server,omitempty" n:"1"`
+	Database string `json:"database,omitempty" n:"2"`
+	Schema   string `json:"schema,omitempty" n:"3"`
+	Name     string `json:"name" n:"4"`
 }
 
 // Enum is a type that is a list of values, in order.
@@ -102,7 +111,9 @@ func (o *Object) Columns() []Column {
 }
 
 // IsTyped reports whether the object is held as what it is where models before the fourth kept a statement.
-func (o *Object) IsTyped() bool { return o.Enum != nil || o.Domain != nil || o.Composite != nil }
+func (o *Object) IsTyped() bool {
+	return o.Enum != nil || o.Domain != nil || o.Composite != nil || o.Synonym != nil
+}
 
 // ID returns the object's identity.
 func (o *Object) ID() ID {

@@ -59,6 +59,9 @@ func (o *Object) typeTexts(add func(part Kind, name, typ string, comment bool, t
 	if o.Enum != nil {
 		add("", "", "", false, o.Enum.Values...)
 	}
+	if o.Synonym != nil {
+		add("", "", "", false, o.Synonym.String())
+	}
 	if o.Composite != nil {
 		for i := range o.Composite.Attributes {
 			c := &o.Composite.Attributes[i]

@@ -32,9 +32,12 @@ func follow(ctx context.Context, c *catalogue.Catalogue, r *address.Resolver, hi
 	return nil
 }
 
-// target returns what stands after FOR in the statement that makes a synonym. The name before it, in brackets,
-// is skipped: it may hold the word too.
+// target returns what a synonym stands for. Older readings hold the statement that makes it: the name before FOR, in
+// brackets, is skipped, since it may hold the word too.
 func target(o *schema.Object) string {
+	if o.Synonym != nil {
+		return o.Synonym.String()
+	}
 	const making, between = "CREATE SYNONYM ", len("[].[]")
 	name := min(len(making)+len(o.Schema)+len(o.Name)+between, len(o.Definition))
 	_, after, _ := strings.Cut(o.Definition[name:], " FOR ")

@@ -1,6 +1,7 @@
 package sqlserver
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -9,6 +10,7 @@ import (
 
 	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/sqltext"
 )
 
 const hashIndexesQuery = `SELECT object_id, index_id, bucket_count FROM sys.hash_indexes`
@@ -530,8 +532,39 @@ func (r *reader) sequence(row *engine.Row) {
 
 func (r *reader) synonym(row *engine.Row) {
 	if o := r.made[int(row.Int(0))]; o != nil {
-		o.Definition = "CREATE SYNONYM " + quote(o.Schema) + "." + quote(o.Name) + " FOR " + row.Text(1)
+		o.Synonym = synonymOf(row.Text(1))
+		r.comments = append(r.comments, func() { r.standsFor(o) })
 	}
+}
+
+// synonymOf reads the name of up to four parts that a synonym stands for; parts in the middle may be empty.
+func synonymOf(name string) *schema.Synonym {
+	parts := []string{""}
+	for _, t := range sqltext.Tokens(name, rules()) {
+		if t.Kind == sqltext.Symbol && name[t.Start] == '.' {
+			parts = append(parts, "")
+		} else {
+			parts[len(parts)-1] += sqltext.Unquote(name, t, rules())
+		}
+	}
+	for len(parts) < 4 {
+		parts = append([]string{""}, parts...)
+	}
+	parts = parts[len(parts)-4:]
+	return &schema.Synonym{Server: parts[0], Database: parts[1], Schema: parts[2], Name: parts[3]}
+}
+
+// standsFor adds the dependency of a synonym on what it stands for.
+func (r *reader) standsFor(o *schema.Object) {
+	s := o.Synonym
+	d := schema.Dependency{From: schema.ObjectEnd(o.ID()), Use: schema.UseStandsFor, Evidence: schema.Recorded,
+		To: schema.End{ID: schema.ID{Schema: s.Schema, Name: s.Name}, Outside: schema.Outside{Server: s.Server, Database: s.Database}}}
+	for _, to := range r.made {
+		if d.To.Outside == (schema.Outside{}) && to.Name == s.Name && to.Schema == cmp.Or(s.Schema, "dbo") && to.Within == "" && to != o {
+			d.To = schema.ObjectEnd(to.ID())
+		}
+	}
+	r.reading.Dependencies = append(r.reading.Dependencies, d)
 }
 
 func (r *reader) partitionFunction(row *engine.Row) {

@@ -68,7 +68,7 @@ func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
 			w.Statements[0].Undo += " ON DATABASE"
 			w.Statements[0].Late = true // it would fire on the statements behind it
 		}
-	case o.Definition != "":
+	case o.Definition != "", o.Synonym != nil:
 		w.definition()
 	default:
 		return nil, fmt.Errorf("no statement is known for %s", o.ID().Qualified())
@@ -465,6 +465,9 @@ func (w *writer) module(text, word string) {
 // definition writes an object that is kept as a statement.
 func (w *writer) definition() {
 	made := engine.Texts(w.Object, rules())
+	if w.Object.Synonym != nil {
+		made = []string{synonymStatement(w.Object)}
+	}
 	s := engine.Statement{Head: made[0]}
 	switch w.Object.Kind {
 	case schema.KindAlias:
@@ -485,4 +488,26 @@ func (w *writer) definition() {
 	} else {
 		w.finish(w.Name, strings.ToUpper(string(w.Object.Kind)), "", "")
 	}
+}
+
+// synonymStatement returns the statement that makes a synonym.
+func synonymStatement(o *schema.Object) string {
+	var target []string
+	for _, part := range []string{o.Synonym.Server, o.Synonym.Database, o.Synonym.Schema, o.Synonym.Name} {
+		switch {
+		case part != "":
+			target = append(target, quote(part))
+		case len(target) > 0: // the usual schema of another database
+			target = append(target, "")
+		}
+	}
+	return "CREATE SYNONYM " + qualify(o.Schema, o.Name) + " FOR " + strings.Join(target, ".")
+}
+
+// FormerDefinition returns the statement of a synonym, as earlier readings held it.
+func (Engine) FormerDefinition(o *schema.Object) string {
+	if o.Synonym == nil {
+		return o.Definition
+	}
+	return synonymStatement(o)
 }
