@@ -191,17 +191,7 @@ func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *trace.Tr
 	if len(tab.Rows) < count {
 		a.printf("\n%s shown; for all add --limit 0, for the nearest --depth N\n", render.Count(len(tab.Rows)))
 	}
-	extra := 0
-	for i := 1; i < len(t.Nodes); i++ {
-		by := map[int]bool{}
-		for _, e := range reaching[i] {
-			if _, near := ends(&t.Edges[e], dir); near != i {
-				by[near] = true
-			}
-		}
-		extra += max(0, len(by)-1)
-	}
-	if extra > 0 {
+	if reachedTwice(t, dir, reaching) {
 		a.printf("\nEach object is shown where it is reached first; all ways: --as json\n")
 	}
 	if dir == trace.Needs {
@@ -213,6 +203,22 @@ func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *trace.Tr
 		a.printf("Some of these depend on each other in a cycle.\n")
 	}
 	return nil
+}
+
+// reachedTwice reports whether some node is reached over more than one other.
+func reachedTwice(t *trace.Trace, dir trace.Direction, reaching [][]int) bool {
+	for i := 1; i < len(t.Nodes); i++ {
+		by := map[int]bool{}
+		for _, e := range reaching[i] {
+			if _, near := ends(&t.Edges[e], dir); near != i {
+				by[near] = true
+			}
+		}
+		if len(by) > 1 {
+			return true
+		}
+	}
+	return false
 }
 
 // ends returns the node that an edge leads to, and the one that it comes from, in the trace's

@@ -241,6 +241,9 @@ func (r *Renames) object(o *schema.Object, e engine.Engine) {
 
 // types renames in the bodies of types and synonyms.
 func (r *Renames) types(o *schema.Object, text func(...*string), name func(*string)) {
+	if o.Event != nil {
+		text(&o.Event.Body)
+	}
 	if o.Synonym != nil && o.Synonym.Server+o.Synonym.Database == "" {
 		o.Synonym.Schema = r.container(o.Synonym.Schema)
 	}

@@ -56,6 +56,9 @@ func (r renaming) apply(o *schema.Object, rules sqltext.Rules) (_ *schema.Object
 	if copied.Relation != nil {
 		renameRelation(copied.Relation, name, text, parts)
 	}
+	if copied.Event != nil {
+		text(&copied.Event.Body)
+	}
 	if copied.Synonym != nil {
 		name(&copied.Synonym.Name)
 	}

@@ -159,6 +159,8 @@ func (o *Object) Text(f Field, part string) string {
 			return o.Trigger.Body
 		case o.Routine != nil:
 			return o.Routine.Body()
+		case o.Event != nil:
+			return o.Event.Body
 		}
 	case FieldWhen:
 		if o.Trigger != nil {

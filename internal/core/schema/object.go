@@ -70,6 +70,13 @@ type Object struct {
 	Domain    *Domain    `json:"domain,omitempty" n:"18,since=4"`
 	Composite *Composite `json:"composite,omitempty" n:"19,since=4"`
 	Synonym   *Synonym   `json:"synonym,omitempty" n:"20,since=4"`
+	Event     *Event     `json:"event,omitempty" n:"21,since=4"`
+}
+
+// Event is a thing that the server does by the clock.
+type Event struct {
+	Schedule string `json:"schedule" n:"1"` // when, as the engine writes it
+	Body     string `json:"body" n:"2"`     // what it does
 }
 
 // Synonym is another name of an object, here or elsewhere, as far as it is written.
@@ -112,7 +119,7 @@ func (o *Object) Columns() []Column {
 
 // IsTyped reports whether the object is held as what it is where models before the fourth kept a statement.
 func (o *Object) IsTyped() bool {
-	return o.Enum != nil || o.Domain != nil || o.Composite != nil || o.Synonym != nil
+	return o.Enum != nil || o.Domain != nil || o.Composite != nil || o.Synonym != nil || o.Event != nil
 }
 
 // ID returns the object's identity.

@@ -30,15 +30,14 @@ func (r *reader) exactTexts(ctx context.Context) error {
 			if body, ok := behind(text, "for", "each", "row"); ok {
 				o.Trigger.Body = r.own(withoutOrder(body))
 			}
-		case o.Kind == schema.KindEvent && strings.ContainsAny(o.Definition, "'\""):
+		case o.Event != nil && strings.ContainsAny(o.Event.Schedule+o.Event.Body, "'\""):
 			text, err := r.showCreate(ctx, o, "EVENT")
 			if err != nil {
 				return err
 			}
-			schedule, _, _ := strings.Cut(o.Definition, "\nDO ")
 			if rest, ok := behind(text, "on", "completion"); ok {
-				if body, ok := behind(rest, "do"); ok && o.Definition != "" {
-					o.Definition = schedule + "\nDO " + r.own(body)
+				if body, ok := behind(rest, "do"); ok {
+					o.Event.Body = r.own(body)
 				}
 			}
 		case r.plainRoutines && o.Routine != nil && o.Kind.IsRoutine() && strings.ContainsAny(o.Routine.Definition, "'\""):

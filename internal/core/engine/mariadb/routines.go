@@ -126,10 +126,10 @@ func (r *reader) event(row *engine.Row) {
 	case "SLAVESIDE_DISABLED":
 		b.WriteString(" DISABLE ON SLAVE")
 	}
-	o.Definition = b.String() + "\nDO " + r.own(row.Text(3))
 	if row.Null(3) {
 		r.remark("hidden", o.ID().Qualified(), fmt.Sprintf("the user %s lacks the right EVENT, so its text is not known", r.s.info.User))
-		o.Definition = ""
+	} else {
+		o.Event = &schema.Event{Schedule: b.String(), Body: r.own(row.Text(3))}
 	}
 	r.code = append(r.code, o)
 	r.reading.Objects = append(r.reading.Objects, o)
@@ -138,7 +138,11 @@ func (r *reader) event(row *engine.Row) {
 // codeNeeds finds the relations and routines that the texts of routines and events mention.
 func (r *reader) codeNeeds() {
 	for _, o := range r.code {
-		r.needs(o, schema.FieldDefinition)
+		field := schema.FieldDefinition
+		if o.Event != nil {
+			field = schema.FieldBody
+		}
+		r.needs(o, field)
 		if o.Kind == schema.KindPackageBody {
 			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.End{ID: o.ID()},
 				To: schema.End{ID: schema.ID{Kind: schema.KindPackage, Name: o.Name}}, Evidence: schema.Recorded, Use: schema.UseBodyOf})
@@ -148,9 +152,12 @@ func (r *reader) codeNeeds() {
 
 // code writes a routine, a package or an event.
 func code(s *engine.Statement, o *schema.Object) error {
-	text := o.Definition
-	if o.Routine != nil {
+	text := o.Definition // of an event that was read before they were held in parts
+	switch {
+	case o.Routine != nil:
 		text = o.Routine.Definition
+	case o.Event != nil:
+		text = Engine{}.FormerDefinition(o)
 	}
 	if text == "" {
 		return fmt.Errorf("the text of %s is not known: the survey's user may not see it", o.ID().Qualified())
@@ -164,6 +171,9 @@ func code(s *engine.Statement, o *schema.Object) error {
 	switch o.Kind {
 	case schema.KindEvent:
 		schedule, body, _ := strings.Cut(text, "\nDO ")
+		if o.Event != nil {
+			schedule, body = o.Event.Schedule, o.Event.Body
+		}
 		s.Head += "EVENT " + quote(o.Name) + " ON SCHEDULE " + schedule + comment + "\nDO " + body
 	case schema.KindAggregate:
 		s.Head += "AGGREGATE "
@@ -240,4 +250,12 @@ func typedUnder(o *schema.Object, text string) []engine.Setting {
 		{Name: "characters", Text: fmt.Sprintf("SET character_set_client = %s, character_set_results = utf8mb4, collation_connection = %s", literal(client), literal(o.Setting("collation connection")))},
 		{Name: "sql_mode", Text: "SET sql_mode = " + literal(o.Setting("sql mode"))},
 	}
+}
+
+// FormerDefinition returns an event as earlier readings held it.
+func (Engine) FormerDefinition(o *schema.Object) string {
+	if o.Event == nil {
+		return o.Definition
+	}
+	return o.Event.Schedule + "\nDO " + o.Event.Body
 }
