@@ -65,11 +65,18 @@ func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
 	}
 	for i := range w.Statements {
 		castArrays(&w.Statements[i])
-		if text := w.Statements[i].Text(); !utf8.ValidString(text) {
+		if !validUTF8(&w.Statements[i]) {
 			w.Statements[i].Settings = append(slices.Clone(w.Statements[i].Settings), engine.Setting{Name: "encoding", Text: rawEncoding, Reset: "RESET client_encoding"})
 		}
 	}
 	return w.Statements, w.Failed
+}
+
+// validUTF8 reports whether a statement is UTF-8, without putting its text together.
+func validUTF8(s *engine.Statement) bool {
+	valid := func(s string) bool { return utf8.ValidString(s) }
+	return valid(s.Head) && valid(s.Tail) && !slices.ContainsFunc(s.Items, func(item string) bool { return !valid(item) }) &&
+		!slices.ContainsFunc(s.Cuts, func(c engine.Cut) bool { return !valid(c.Item) || !valid(c.Apart.Head) })
 }
 
 type writer struct {
