@@ -30,7 +30,7 @@ func (m *Maker) Main(s Statement) {
 	}
 	s.Provides = append(s.Provides, m.Self)
 	if m.Object.Schema != "" {
-		s.Requires = append(s.Requires, Resource{What: "schema", Name: m.Object.Schema})
+		s.Requires = append(s.Requires, Resource{What: schema.SchemaNames, Name: m.Object.Schema})
 	}
 	m.Statements = append(m.Statements, s)
 }

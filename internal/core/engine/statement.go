@@ -8,7 +8,7 @@ import (
 
 // Resource is something that a statement provides or requires: an object, or one of its keys.
 type Resource struct {
-	What   string // "schema", "relation", "index", "routine", …: one name space each
+	What   string // a name space: schema.RelationNames, …, or a state of what is in one, below
 	Schema string
 	Name   string
 	Detail string // a routine's signature, or the relation of a name that is scoped to it
@@ -23,9 +23,18 @@ func ResourceOf(id schema.ID) Resource {
 	return r
 }
 
+// States of what stands in a name space, which statements wait for.
+const (
+	whole   = "whole "         // the complete form, where a first form comes before
+	OwnerOf = "owner of "      // the owner is set
+	Indexes = "indexes of "    // all indexes are there
+	Heirs   = "partitions of " // all partitions are there
+	Order   = "trigger order"  // the triggers of a table that come before
+)
+
 // WholeOf returns the resource that only the complete form of an object provides.
 func WholeOf(r Resource) Resource {
-	r.What = "whole " + r.What
+	r.What = whole + r.What
 	return r
 }
 

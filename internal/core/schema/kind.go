@@ -148,6 +148,13 @@ const (
 	TypeNames     = "type"
 )
 
+// Name spaces of one kind that statements speak of; they are the kinds' own.
+const (
+	SchemaNames     = string(KindSchema)
+	IndexNames      = string(KindIndex)
+	ForeignKeyNames = string(KindForeignKey)
+)
+
 // NameSpace returns the name space in which the names of objects of kind k are unique.
 func (k Kind) NameSpace() string {
 	switch {

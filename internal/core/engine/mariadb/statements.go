@@ -81,7 +81,7 @@ func (Engine) Completes(table, index *schema.Object) bool {
 var usual = []engine.Setting{{Name: "characters", Text: "SET NAMES utf8mb4"}, {Name: "sql_mode", Text: "SET sql_mode = ''"}}
 
 func relation(database, name string) []engine.Resource {
-	return []engine.Resource{{What: "relation", Schema: database, Name: name}}
+	return []engine.Resource{{What: schema.RelationNames, Schema: database, Name: name}}
 }
 
 func list(names []string) string {
@@ -328,7 +328,7 @@ func trigger(s *engine.Statement, o *schema.Object) {
 	s.Compound = true
 	// Triggers of one event fire in the order in which they were made.
 	if n, err := strconv.Atoi(o.Setting("order")); err == nil {
-		place := engine.Resource{What: "trigger order", Schema: t.Table, Name: t.Timing + " " + t.Events[0]}
+		place := engine.Resource{What: engine.Order, Schema: t.Table, Name: t.Timing + " " + t.Events[0]}
 		for i := 1; i <= n; i++ {
 			place.Detail = strconv.Itoa(i)
 			if i == n {

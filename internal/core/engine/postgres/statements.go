@@ -28,11 +28,11 @@ func list(names []string) string {
 }
 
 func schemaResource(name string) []engine.Resource {
-	return []engine.Resource{{What: "schema", Name: name}}
+	return []engine.Resource{{What: schema.SchemaNames, Name: name}}
 }
 
 func relation(schemaName, name string) engine.Resource {
-	return engine.Resource{What: "relation", Schema: schemaName, Name: name}
+	return engine.Resource{What: schema.RelationNames, Schema: schemaName, Name: name}
 }
 
 // Statements returns the statements that make an object, its comments and its owner.
@@ -120,7 +120,7 @@ func (w *writer) ownerAndComment(what string) {
 
 // ownerOf is the resource that a statement provides which gives an object to its owner.
 func ownerOf(r engine.Resource) engine.Resource {
-	r.What = "owner of " + r.What
+	r.What = engine.OwnerOf + r.What
 	return r
 }
 
@@ -147,13 +147,13 @@ const partOfIndex = "part of index"
 
 // partitionsOf is the resource that all partitions of a relation provide when they are attached.
 func partitionsOf(r engine.Resource) engine.Resource {
-	r.What = "partitions of relation"
+	r.What = engine.Heirs + schema.RelationNames
 	return r
 }
 
 // indexesOf is the resource that all indexes of a relation provide.
 func indexesOf(r engine.Resource) engine.Resource {
-	r.What = "indexes of relation"
+	r.What = engine.Indexes + schema.RelationNames
 	return r
 }
 
@@ -469,7 +469,7 @@ func columnActions(c *schema.Column) []string {
 }
 
 func (w *writer) foreignKeyResource(f schema.ForeignKey) engine.Resource {
-	return engine.Resource{What: "foreign key", Schema: w.Object.Schema, Name: f.Name, Detail: w.Object.Name}
+	return engine.Resource{What: schema.ForeignKeyNames, Schema: w.Object.Schema, Name: f.Name, Detail: w.Object.Name}
 }
 
 func option(p schema.Property) string {
@@ -563,7 +563,7 @@ func (w *writer) foreignKey(f schema.ForeignKey) engine.Cut {
 	}
 	needs := []engine.Resource{relation(f.RefSchema, f.RefTable)}
 	if f.RefIndex != "" {
-		needs = append(needs, engine.Resource{What: "index", Schema: f.RefSchema, Name: f.RefIndex})
+		needs = append(needs, engine.Resource{What: schema.IndexNames, Schema: f.RefSchema, Name: f.RefIndex})
 	}
 	subject := w.Object.ID()
 	subject.Kind = schema.KindForeignKey

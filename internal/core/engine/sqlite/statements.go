@@ -32,5 +32,5 @@ func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
 }
 
 func relation(name string) engine.Resource {
-	return engine.Resource{What: "relation", Name: name}
+	return engine.Resource{What: schema.RelationNames, Name: name}
 }

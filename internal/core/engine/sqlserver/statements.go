@@ -27,7 +27,7 @@ func list(names []string) string {
 }
 
 func relation(schemaName, name string) engine.Resource {
-	return engine.Resource{What: "relation", Schema: schemaName, Name: name}
+	return engine.Resource{What: schema.RelationNames, Schema: schemaName, Name: name}
 }
 
 // Statements returns the statements that make an object, its description and its rights.
@@ -353,7 +353,7 @@ func (w *writer) table() {
 }
 
 func (w *writer) foreignKeyResource(f schema.ForeignKey) engine.Resource {
-	return engine.Resource{What: "foreign key", Schema: w.Object.Schema, Name: f.PartKey(), Detail: w.Object.Name}
+	return engine.Resource{What: schema.ForeignKeyNames, Schema: w.Object.Schema, Name: f.PartKey(), Detail: w.Object.Name}
 }
 
 func (w *writer) foreignKey(f schema.ForeignKey) engine.Cut {
