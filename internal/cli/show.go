@@ -10,12 +10,13 @@ import (
 	"github.com/urfave/cli/v3"
 
 	"echo-atlas/internal/cli/render"
-	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/gaps"
 	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/trace"
+	"echo-atlas/internal/core/view"
 )
 
 func (a *app) showCommand() *cli.Command {
@@ -31,20 +32,8 @@ func (a *app) showCommand() *cli.Command {
 
 // shown is what show tells of an object.
 type shown struct {
-	match      *address.Match
-	object     *schema.Object
-	size       catalogue.Size
-	attached   []*schema.Object // indexes and triggers on it
-	needs      *trace.Trace
-	dependants *trace.Trace
-	definition string
-	unseen     []gaps.Gap
-}
-
-// outside returns what the object itself needs that the snapshot does not hold.
-func (s *shown) outside() []schema.Dependency {
-	id := s.match.Entry.ID
-	return slices.DeleteFunc(s.needs.Outside(), func(d schema.Dependency) bool { return d.From.ID != id })
+	*view.About
+	unseen []gaps.Gap
 }
 
 func (a *app) show(ctx context.Context, cmd *cli.Command) error {
@@ -53,39 +42,12 @@ func (a *app) show(ctx context.Context, cmd *cli.Command) error {
 		return err
 	}
 	defer c.Close()
-	s := &shown{match: m, size: catalogue.Size{Rows: -1, Bytes: -1}}
-	if s.object, err = c.Object(ctx, m.Entry); err != nil {
+	snapshot := m.Contents.Snapshot
+	s := &shown{}
+	if s.About, err = view.NewAbout(ctx, c, m, a.engineOf(snapshot), cmd.Bool("bare")); err != nil {
 		return err
 	}
-	t := m.Contents
-	sizes, _, err := c.Sizes(ctx, t)
-	if err != nil {
-		return err
-	}
-	var on []*catalogue.Entry
-	for i := range t.Entries {
-		e := &t.Entries[i]
-		if e == m.Entry {
-			s.size = sizes[i]
-		}
-		if !cmd.Bool("bare") && m.Entry.ID.Kind.IsRelation() && e.On == m.Entry.ID.Name && e.ID.Schema == m.Entry.ID.Schema {
-			on = append(on, e)
-		}
-	}
-	if s.attached, err = c.Objects(ctx, on); err != nil {
-		return err
-	}
-	g, err := c.Needs(ctx, t)
-	if err != nil {
-		return err
-	}
-	s.needs, s.dependants = trace.Follow(g, m, trace.Needs, 1), trace.Follow(g, m, trace.Dependants, 1)
-	if m.Part == "" {
-		if s.definition, err = a.definition(s.object, t.Snapshot.Engine); err != nil {
-			s.definition = ""
-		}
-	}
-	if s.unseen, err = a.gaps(ctx, c, gaps.Concern{Snapshots: []*catalogue.Snapshot{t.Snapshot}, References: true}); err != nil {
+	if s.unseen, err = a.gaps(ctx, c, gaps.Concern{Snapshots: []*catalogue.Snapshot{snapshot}, References: true}); err != nil {
 		return err
 	}
 	if a.as == "json" {
@@ -98,20 +60,13 @@ func (a *app) show(ctx context.Context, cmd *cli.Command) error {
 	return a.showObject(s)
 }
 
-// definition returns the object's text as the server keeps it, else the statement that makes it.
-func (a *app) definition(o *schema.Object, engineName string) (string, error) {
-	if o.Source != "" {
-		return o.Source, nil
-	}
-	e, err := a.Engines.Named(engineName)
+// engineOf returns the engine of a snapshot, nil where this program has none.
+func (a *app) engineOf(s *catalogue.Snapshot) engine.Engine {
+	e, err := a.Engines.Named(s.Engine)
 	if err != nil {
-		return "", err
+		return nil
 	}
-	statements, err := e.Statements(o)
-	if err != nil || len(statements) == 0 {
-		return "", err
-	}
-	return statements[0].Text(), nil
+	return e
 }
 
 func (a *app) showJSON(s *shown) error {
@@ -125,32 +80,32 @@ func (a *app) showJSON(s *shown) error {
 		return list
 	}
 	out := map[string]any{
-		"address": addressOf(s.match.Location()), "object": s.object, "needs": reasons(s.needs), "dependants": reasons(s.dependants),
-		"definition": s.definition, "unseen": a.unseenJSON(s.unseen), "sources": a.sources([]*catalogue.Snapshot{s.match.Contents.Snapshot}),
+		"address": addressOf(s.Match.Location()), "object": s.Object, "needs": reasons(s.Needs), "dependants": reasons(s.Dependants),
+		"definition": s.Definition, "unseen": a.unseenJSON(s.unseen), "sources": a.sources([]*catalogue.Snapshot{s.Match.Contents.Snapshot}),
 	}
 	attached := []*schema.Object{}
-	out["attached"] = append(attached, s.attached...)
-	if s.size.Rows >= 0 {
-		out["rows"] = s.size.Rows
+	out["attached"] = append(attached, s.Attached...)
+	if s.Size.Rows >= 0 {
+		out["rows"] = s.Size.Rows
 	}
-	if s.size.Bytes >= 0 {
-		out["bytes"] = s.size.Bytes
+	if s.Size.Bytes >= 0 {
+		out["bytes"] = s.Size.Bytes
 	}
 	return render.JSON(a.Stdout, out)
 }
 
 // heading writes what is shown and what the answer rests on.
 func (a *app) heading(s *shown, kind schema.Kind) {
-	a.printf("%s %s\n", kind, a.paint.Text(render.Title, render.Visible(s.match.Location().String())))
-	facts := []string{a.about(s.match.Contents.Snapshot)}
-	if s.size.Rows >= 0 {
-		facts = append(facts, "about "+render.Plural(s.size.Rows, "row", "rows"))
+	a.printf("%s %s\n", kind, a.paint.Text(render.Title, render.Visible(s.Match.Location().String())))
+	facts := []string{a.about(s.Match.Contents.Snapshot)}
+	if s.Size.Rows >= 0 {
+		facts = append(facts, "about "+render.Plural(s.Size.Rows, "row", "rows"))
 	}
-	if s.size.Bytes >= 0 {
-		facts = append(facts, render.Bytes(s.size.Bytes))
+	if s.Size.Bytes >= 0 {
+		facts = append(facts, render.Bytes(s.Size.Bytes))
 	}
-	if s.object.Owner != "" {
-		facts = append(facts, "owner "+render.Visible(s.object.Owner))
+	if s.Object.Owner != "" {
+		facts = append(facts, "owner "+render.Visible(s.Object.Owner))
 	}
 	a.printf("%s\n", a.paint.Text(render.Faint, strings.Join(facts, "; ")))
 }
@@ -158,7 +113,7 @@ func (a *app) heading(s *shown, kind schema.Kind) {
 func (a *app) section(title string) { a.printf("\n%s\n", a.paint.Text(render.Notable, title)) }
 
 func (a *app) showObject(s *shown) error {
-	o := s.object
+	o := s.Object
 	a.heading(s, o.Kind)
 	a.paragraph(o.Comment)
 	for _, p := range o.Settings {
@@ -205,20 +160,20 @@ func (a *app) showObject(s *shown) error {
 			return err
 		}
 	}
-	if err := a.showAttached(s.attached); err != nil {
+	if err := a.showAttached(s.Attached); err != nil {
 		return err
 	}
 	if err := a.showGrants(o.Grants); err != nil {
 		return err
 	}
-	a.neighbours("needs", s.needs)
-	if err := a.outside(s.outside()); err != nil {
+	a.neighbours("needs", s.Needs)
+	if err := a.outside(s.Outside()); err != nil {
 		return err
 	}
-	a.neighbours("dependants", s.dependants)
-	if s.definition != "" && o.Kind != schema.KindSchema {
+	a.neighbours("dependants", s.Dependants)
+	if s.Definition != "" && o.Kind != schema.KindSchema {
 		a.section("definition")
-		for _, line := range strings.Split(s.definition, "\n") {
+		for _, line := range strings.Split(s.Definition, "\n") {
 			a.printf("  %s\n", render.VisibleLines(line))
 		}
 	}
@@ -399,19 +354,19 @@ func (a *app) neighbours(title string, t *trace.Trace) {
 }
 
 func (a *app) showPart(s *shown) error {
-	kind := s.match.PartKind
+	kind := s.Match.PartKind
 	a.heading(s, kind)
-	for _, p := range s.object.Parts() {
-		if p.Kind == kind && p.Name == s.match.Part {
+	for _, p := range s.Object.Parts() {
+		if p.Kind == kind && p.Name == s.Match.Part {
 			a.printf("\n  %s\n", render.Visible(p.Text))
 		}
 	}
-	for _, c := range s.object.Columns() {
-		if kind == schema.KindColumn && c.Name == s.match.Part {
+	for _, c := range s.Object.Columns() {
+		if kind == schema.KindColumn && c.Name == s.Match.Part {
 			a.paragraph(c.Comment)
 		}
 	}
-	a.neighbours("needs", s.needs)
-	a.neighbours("dependants", s.dependants)
+	a.neighbours("needs", s.Needs)
+	a.neighbours("dependants", s.Dependants)
 	return nil
 }

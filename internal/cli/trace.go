@@ -13,6 +13,7 @@ import (
 	"echo-atlas/internal/core/gaps"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/trace"
+	"echo-atlas/internal/core/view"
 )
 
 func (a *app) traceCommand() *cli.Command {
@@ -90,13 +91,8 @@ type outsideEdge struct {
 
 // printed returns what show prints as the definition of an object, "" if there is nothing.
 func (a *app) printed(t *trace.Trace) func(o *schema.Object) string {
-	return func(o *schema.Object) string {
-		text, err := a.definition(o, t.Snapshot.Engine)
-		if err != nil {
-			return ""
-		}
-		return text
-	}
+	e := a.engineOf(t.Snapshot)
+	return func(o *schema.Object) string { return view.Definition(o, e) }
 }
 
 func (a *app) traceJSON(ctx context.Context, c *catalogue.Catalogue, t *trace.Trace, dir trace.Direction, unseen []gaps.Gap) error {

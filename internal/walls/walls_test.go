@@ -24,7 +24,7 @@ var layers = [][]string{
 	{"address"},
 	{"selection", "gaps"},
 	{"survey", "search", "trace", "diff", "template"},
-	{"ddl"},
+	{"ddl", "view"},
 }
 
 func layer(pkg string) int {
