@@ -18,19 +18,19 @@ type Head struct {
 }
 
 // RoutineHead reads the head of a statement that makes a routine: CREATE … FUNCTION name (parameters) … body. The body
-// is what stands in the string behind AS, or what follows AS; where there is no AS, it begins at BEGIN, RETURN or the first
-// statement behind the characteristics. What is not understood gives fewer parameters, never an error.
+// is what stands in the string behind AS, or what follows AS; in dialects with backticks it begins behind the characteristics.
+// What is not understood gives fewer parameters, never an error. The body itself is not looked at.
 func RoutineHead(text string, rules Rules) Head {
-	h := headReader{text: text, rules: rules, tokens: Tokens(text, rules)}
+	h := headReader{Lexer: Lexer{Text: text, Rules: rules}}
 	at := h.skipName()
 	var head Head
 	if h.is(at, "(") {
 		end := h.closing(at)
 		head.Parameters = Parameters(text, h.tokens[at+1:end], rules)
 		at = end + 1
-	} else if h.placeholder(at) { // T-SQL takes them without brackets
+	} else if h.have(at) && strings.HasPrefix(text[h.tokens[at].Start:], "@") { // T-SQL takes them without brackets
 		end := at
-		for end < len(h.tokens) && h.word(end) != "as" && h.word(end) != "with" && h.word(end) != "for" {
+		for h.have(end) && h.word(end) != "as" && h.word(end) != "with" && h.word(end) != "for" {
 			end++
 		}
 		head.Parameters = Parameters(text, h.tokens[at:end], rules)
@@ -41,30 +41,39 @@ func RoutineHead(text string, rules Rules) Head {
 	return head
 }
 
+// headReader cuts off tokens as they are asked for: bodies are long.
 type headReader struct {
-	text   string
-	rules  Rules
+	Lexer
 	tokens []Token
+	done   bool
+}
+
+// have reports whether there is a token i.
+func (h *headReader) have(i int) bool {
+	for i >= len(h.tokens) && !h.done {
+		if t := h.Next(); t.Kind == End {
+			h.done = true
+		} else {
+			h.tokens = append(h.tokens, t)
+		}
+	}
+	return i >= 0 && i < len(h.tokens)
 }
 
 func (h *headReader) word(i int) string {
-	if i < 0 || i >= len(h.tokens) || h.tokens[i].Kind != Word {
+	if !h.have(i) || h.tokens[i].Kind != Word {
 		return ""
 	}
-	return FoldASCII(h.text[h.tokens[i].Start:h.tokens[i].End])
+	return FoldASCII(h.Text[h.tokens[i].Start:h.tokens[i].End])
 }
 
 func (h *headReader) is(i int, symbol string) bool {
-	return i >= 0 && i < len(h.tokens) && h.text[h.tokens[i].Start:h.tokens[i].End] == symbol
-}
-
-func (h *headReader) placeholder(i int) bool {
-	return i >= 0 && i < len(h.tokens) && strings.HasPrefix(h.text[h.tokens[i].Start:], "@")
+	return h.have(i) && h.Text[h.tokens[i].Start:h.tokens[i].End] == symbol
 }
 
 // skipName returns the token behind the name of the routine.
 func (h *headReader) skipName() int {
-	for i := range h.tokens {
+	for i := 0; h.have(i); i++ {
 		switch h.word(i) {
 		case "function", "procedure", "proc", "aggregate":
 			if h.word(i) == "aggregate" && h.word(i+1) == "function" {
@@ -82,10 +91,10 @@ func (h *headReader) skipName() int {
 	return len(h.tokens)
 }
 
-// closing returns the token that closes the bracket at i, or the last one.
+// closing returns the token that closes the bracket at i, or the end where none does.
 func (h *headReader) closing(i int) int {
 	depth := 0
-	for ; i < len(h.tokens); i++ {
+	for ; h.have(i); i++ {
 		switch {
 		case h.is(i, "("):
 			depth++
@@ -95,11 +104,10 @@ func (h *headReader) closing(i int) int {
 			}
 		}
 	}
-	return len(h.tokens) - 1
+	return len(h.tokens)
 }
 
-// characteristics are the words that may stand between the parameters and the body where no AS parts them, with what
-// belongs to each.
+// characteristics are the words that may stand between the parameters and the body where no AS parts them.
 var characteristics = map[string]bool{
 	"contains": true, "no": true, "reads": true, "modifies": true, "sql": true, "data": true, "deterministic": true, "not": true, "security": true, "definer": true, "invoker": true,
 	"comment": true, "language": true,
@@ -107,9 +115,15 @@ var characteristics = map[string]bool{
 
 // body returns where the body begins and ends, from behind the parameters.
 func (h *headReader) body(at int) (start, end int) {
+	if h.Rules.Backticks {
+		at = h.behindCharacteristics(at)
+		if w := h.word(at); w == "as" || w == "is" {
+			at++
+		}
+		return h.from(at)
+	}
 	depth := 0
-	for i := at; i < len(h.tokens); i++ {
-		t := h.tokens[i]
+	for i := at; h.have(i); i++ {
 		switch {
 		case h.is(i, "("):
 			depth++
@@ -117,20 +131,24 @@ func (h *headReader) body(at int) (start, end int) {
 			depth--
 		case depth > 0:
 		case h.word(i) == "as" && (h.word(i-1) == "execute" || h.word(i-1) == "exec"): // EXECUTE AS OWNER
-		case (h.word(i) == "as" || h.word(i) == "is") && i+1 < len(h.tokens):
-			next := h.tokens[i+1]
-			if next.Kind == String && h.rules.DollarQuotes {
-				return inString(h.text, next)
+		case h.word(i) == "as" && h.have(i+1):
+			if next := h.tokens[i+1]; next.Kind == String && h.Rules.DollarQuotes {
+				return inString(h.Text, next)
 			}
-			return next.Start, h.end()
+			return h.from(i + 1)
 		case h.word(i) == "begin", h.word(i) == "return" && i > at: // the first word behind the parameters names the type
-			return t.Start, h.end()
+			return h.from(i)
 		}
 	}
-	if at = h.behindCharacteristics(at); at < len(h.tokens) {
-		return h.tokens[at].Start, h.end()
+	return len(h.Text), len(h.Text)
+}
+
+// from returns a body that begins with token i.
+func (h *headReader) from(i int) (start, end int) {
+	if !h.have(i) {
+		return len(h.Text), len(h.Text)
 	}
-	return len(h.text), len(h.text)
+	return h.tokens[i].Start, len(strings.TrimRight(h.Text, "; \r\n\t"))
 }
 
 // behindCharacteristics returns the token behind RETURNS type and the characteristics.
@@ -155,8 +173,6 @@ func (h *headReader) behindCharacteristics(at int) int {
 	}
 	return at
 }
-
-func (h *headReader) end() int { return len(strings.TrimRight(h.text, "; \r\n\t")) }
 
 // inString returns where the content of a string literal is: in dollar quotes or plain ones.
 func inString(text string, t Token) (start, end int) {

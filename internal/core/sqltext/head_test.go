@@ -23,6 +23,8 @@ func TestRoutineHead(t *testing.T) {
 		{mariadb, "FUNCTION `fee`(`a b` int, c decimal(4,1) unsigned) RETURNS int(11)\n    DETERMINISTIC\nRETURN a + 1", "_ a b int _|_ c decimal(4,1) unsigned _", "RETURN a + 1"},
 		{mariadb, "PROCEDURE `p`(IN a enum('x,y','z'), OUT b int)\n    READS SQL DATA\nBEGIN\n  SELECT a INTO b;\nEND", "in a enum('x,y','z') _|out b int _", "BEGIN\n  SELECT a INTO b;\nEND"},
 		{mariadb, "PROCEDURE `p`()\nUPDATE berth SET no = 1", "", "UPDATE berth SET no = 1"},
+		{mariadb, "PROCEDURE `p`(a int)\n    MODIFIES SQL DATA\nINSERT INTO log SELECT a AS x FROM berth", "_ a int _", "INSERT INTO log SELECT a AS x FROM berth"},
+		{mariadb, "FUNCTION `f`(a int) RETURN int(11)\nAS\nBEGIN RETURN a; END", "_ a int _", "BEGIN RETURN a; END"},
 		{mariadb, "FUNCTION `f`(a varchar(9) CHARSET utf8mb4) RETURNS varchar(9) CHARSET utf8mb4\n    SQL SECURITY INVOKER\nselect a", "_ a varchar(9) CHARSET utf8mb4 _", "select a"},
 		{sqlServer, "CREATE PROCEDURE [nav].[light] @id int, @note nvarchar(40) = N'a, b', @sum int = 1 OUTPUT, @list nav.ids READONLY\nWITH EXECUTE AS OWNER AS\nBEGIN SELECT 1 END", "_ @id int _|_ @note nvarchar(40) N'a, b'|inout @sum int 1|readonly @list nav.ids _", "BEGIN SELECT 1 END"},
 		{sqlServer, "CREATE FUNCTION nav.f (@a AS int, @b numeric(4,1) = 0) RETURNS TABLE AS RETURN (SELECT @a AS x)", "_ @a int _|_ @b numeric(4,1) 0", "RETURN (SELECT @a AS x)"},
