@@ -293,6 +293,9 @@ func (a *app) showAttached(attached []*schema.Object) error {
 				t.Add(o.Name, o.Trigger.Describe())
 			default:
 				text := strings.Join(strings.Fields(o.Definition), " ")
+				if o.Policy != nil {
+					text = o.Policy.Describe()
+				}
 				if state := o.Setting("fires"); state != "" {
 					text += " (" + state + ")"
 				}

@@ -180,6 +180,13 @@ func (r *Renames) object(o *schema.Object, e engine.Engine) {
 			o.Grants[i].Grantee = to
 		}
 	}
+	if o.Policy != nil {
+		for i, role := range o.Policy.Roles {
+			if to, ok := r.owner(role); ok {
+				o.Policy.Roles[i] = to
+			}
+		}
+	}
 	if len(r.Containers) == 0 {
 		return
 	}
@@ -243,6 +250,9 @@ func (r *Renames) object(o *schema.Object, e engine.Engine) {
 func (r *Renames) types(o *schema.Object, text func(...*string), name func(*string)) {
 	if o.Event != nil {
 		text(&o.Event.Body)
+	}
+	if o.Policy != nil {
+		text(&o.Policy.Using, &o.Policy.Check)
 	}
 	if o.Synonym != nil && o.Synonym.Server+o.Synonym.Database == "" {
 		o.Synonym.Schema = r.container(o.Synonym.Schema)

@@ -130,7 +130,7 @@ func (o *Options) properties(id schema.ID, before, after *schema.Object, models 
 				return x.Definition
 			}
 			whole := *x // what both sides hold alike, such as the name, may have been left out
-			whole.Kind, whole.Schema, whole.Name = id.Kind, id.Schema, id.Name
+			whole.Kind, whole.Schema, whole.Within, whole.Name = id.Kind, id.Schema, id.Table, id.Name
 			return o.Former(&whole)
 		}
 		if old, now := text(before), text(after); old != now {

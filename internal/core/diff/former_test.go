@@ -19,8 +19,9 @@ func TestTypesOfFormerReadings(t *testing.T) {
 	}
 	depth := &schema.Object{Kind: schema.KindDomain, Schema: "ops", Name: "depth", Domain: &schema.Domain{Type: "numeric", NotNull: true, Checks: []schema.Check{{Name: "deep", Expression: "(VALUE > 0)", NotValid: true, Comment: "metres"}}}}
 	place := &schema.Object{Kind: schema.KindComposite, Schema: "ops", Name: "place", Composite: &schema.Composite{Attributes: []schema.Column{{Name: "no", Type: "integer", Comment: "which"}}}}
+	own := &schema.Object{Kind: schema.KindPolicy, Schema: "ops", Within: "berth", Name: "own rows", Policy: &schema.Policy{Restrictive: true, Command: "select", Roles: []string{"public", "Crew"}, Using: "(no > 0)"}}
 	former := func(definition string, o *schema.Object) *schema.Object {
-		return &schema.Object{Kind: o.Kind, Schema: o.Schema, Name: o.Name, Owner: o.Owner, Definition: definition}
+		return &schema.Object{Kind: o.Kind, Schema: o.Schema, Within: o.Within, Name: o.Name, Owner: o.Owner, Definition: definition}
 	}
 	calm, rough := mood("calm"), mood("calm", "rough")
 	c := testcatalogue.New(t)
@@ -30,17 +31,18 @@ func TestTypesOfFormerReadings(t *testing.T) {
 	}
 	old := save("old", 3, former("CREATE TYPE ops.mood AS ENUM (\n    'calm'\n)", calm),
 		former("CREATE DOMAIN ops.depth AS numeric NOT NULL;\nALTER DOMAIN ops.depth ADD CONSTRAINT deep CHECK ((VALUE > 0)) NOT VALID;\nCOMMENT ON CONSTRAINT deep ON DOMAIN ops.depth IS 'metres'", depth),
-		former("CREATE TYPE ops.place AS (\n    no integer\n);\nCOMMENT ON COLUMN ops.place.no IS 'which'", place))
+		former("CREATE TYPE ops.place AS (\n    no integer\n);\nCOMMENT ON COLUMN ops.place.no IS 'which'", place),
+		former("CREATE POLICY \"own rows\" ON ops.berth AS RESTRICTIVE FOR SELECT TO PUBLIC, \"Crew\"\n    USING ((no > 0))", own))
 	options := Options{Rules: postgres.Engine{}.Traits().Rules, Former: postgres.Engine{}.FormerDefinition}
 	for _, q := range []struct {
 		now     []*schema.Object
 		changed int
-	}{{[]*schema.Object{calm, depth, place}, 0}, {[]*schema.Object{rough, depth, place}, 1}} {
+	}{{[]*schema.Object{calm, depth, place, own}, 0}, {[]*schema.Object{rough, depth, place, own}, 1}} {
 		res, err := Compare(context.Background(), c, old, save("new", 0, q.now...), options)
 		if err != nil {
 			t.Fatal(err)
 		}
-		if res.Summary != (Summary{Same: 3 - q.changed, Changed: q.changed}) {
+		if res.Summary != (Summary{Same: 4 - q.changed, Changed: q.changed}) {
 			t.Errorf("%+v: %+v", res.Summary, res.Objects)
 		}
 		for _, o := range res.Objects {

@@ -56,23 +56,7 @@ func (r renaming) apply(o *schema.Object, rules sqltext.Rules) (_ *schema.Object
 	if copied.Relation != nil {
 		renameRelation(copied.Relation, name, text, parts)
 	}
-	if copied.Event != nil {
-		text(&copied.Event.Body)
-	}
-	if copied.Synonym != nil {
-		name(&copied.Synonym.Name)
-	}
-	if copied.Composite != nil {
-		for i := range copied.Composite.Attributes {
-			text(&copied.Composite.Attributes[i].Type)
-		}
-	}
-	if d := copied.Domain; d != nil {
-		text(&d.Type, &d.Default)
-		for i := range d.Checks {
-			text(&d.Checks[i].Expression)
-		}
-	}
+	renameTypes(copied, name, text)
 	if x := copied.Index; x != nil {
 		name(&x.Table)
 		parts(x.Columns)
@@ -90,6 +74,30 @@ func (r renaming) apply(o *schema.Object, rules sqltext.Rules) (_ *schema.Object
 		f.Parameters, f.BodyStart, f.BodyEnd = nil, 0, 0 // which the definition says, too, and where depends on the name
 	}
 	return copied, touched
+}
+
+// renameTypes gives what types, synonyms, events and policies refer to new names.
+func renameTypes(copied *schema.Object, name, text func(...*string)) {
+	if copied.Event != nil {
+		text(&copied.Event.Body)
+	}
+	if copied.Policy != nil {
+		text(&copied.Policy.Using, &copied.Policy.Check)
+	}
+	if copied.Synonym != nil {
+		name(&copied.Synonym.Name)
+	}
+	if copied.Composite != nil {
+		for i := range copied.Composite.Attributes {
+			text(&copied.Composite.Attributes[i].Type)
+		}
+	}
+	if d := copied.Domain; d != nil {
+		text(&d.Type, &d.Default)
+		for i := range d.Checks {
+			text(&d.Checks[i].Expression)
+		}
+	}
 }
 
 // renameRelation gives the parts of a relation new names, and those that they refer to.

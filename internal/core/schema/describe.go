@@ -1,6 +1,7 @@
 package schema
 
 import (
+	"cmp"
 	"strconv"
 	"strings"
 
@@ -215,4 +216,23 @@ func (s *Synonym) String() string {
 		}
 	}
 	return strings.Join(parts, ".")
+}
+
+// Describe returns the policy as one line for people.
+func (p *Policy) Describe() string {
+	var words []string
+	if p.Restrictive {
+		words = append(words, "restrictive")
+	}
+	words = append(words, "for "+cmp.Or(p.Command, "all"))
+	if len(p.Roles) > 0 {
+		words = append(words, "to "+strings.Join(p.Roles, ", "))
+	}
+	if p.Using != "" {
+		words = append(words, "using ("+p.Using+")")
+	}
+	if p.Check != "" {
+		words = append(words, "check ("+p.Check+")")
+	}
+	return strings.Join(strings.Fields(strings.Join(words, " ")), " ")
 }

@@ -71,6 +71,16 @@ type Object struct {
 	Composite *Composite `json:"composite,omitempty" n:"19,since=4"`
 	Synonym   *Synonym   `json:"synonym,omitempty" n:"20,since=4"`
 	Event     *Event     `json:"event,omitempty" n:"21,since=4"`
+	Policy    *Policy    `json:"policy,omitempty" n:"22,since=4"`
+}
+
+// Policy says which rows of a table some roles see, and which they may write.
+type Policy struct {
+	Restrictive bool     `json:"restrictive,omitempty" n:"1"`
+	Command     string   `json:"command,omitempty" n:"2"` // "select", "insert", "update", "delete"; "" for all
+	Roles       []string `json:"roles,omitempty" n:"3"`   // none: everybody
+	Using       string   `json:"using,omitempty" n:"4"`   // an expression
+	Check       string   `json:"check,omitempty" n:"5"`   // likewise
 }
 
 // Event is a thing that the server does by the clock.
@@ -119,7 +129,7 @@ func (o *Object) Columns() []Column {
 
 // IsTyped reports whether the object is held as what it is where models before the fourth kept a statement.
 func (o *Object) IsTyped() bool {
-	return o.Enum != nil || o.Domain != nil || o.Composite != nil || o.Synonym != nil || o.Event != nil
+	return o.Enum != nil || o.Domain != nil || o.Composite != nil || o.Synonym != nil || o.Event != nil || o.Policy != nil
 }
 
 // ID returns the object's identity.

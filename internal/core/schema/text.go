@@ -59,6 +59,9 @@ func (o *Object) typeTexts(add func(part Kind, name, typ string, comment bool, t
 	if o.Enum != nil {
 		add("", "", "", false, o.Enum.Values...)
 	}
+	if o.Policy != nil {
+		add("", "", "", false, o.Policy.Using, o.Policy.Check)
+	}
 	if o.Event != nil {
 		add("", "", "", false, o.Event.Schedule, o.Event.Body)
 	}

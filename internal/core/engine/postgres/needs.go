@@ -29,7 +29,7 @@ func (r *reader) needs(made map[[2]uint32]*schema.Object) {
 		}
 		if to.object.Relation == nil {
 			to.part, to.kind = "", ""
-		} else if from.object.Definition != "" && from.object.Within == to.object.Name && from.object.Schema == to.object.Schema && to.part == "" {
+		} else if (from.object.Definition != "" || from.object.Policy != nil) && from.object.Within == to.object.Name && from.object.Schema == to.object.Schema && to.part == "" {
 			continue // a rule or a policy on its own table
 		}
 		r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{

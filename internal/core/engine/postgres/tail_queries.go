@@ -210,10 +210,9 @@ FROM pg_rewrite x JOIN pg_class c ON c.oid = x.ev_class JOIN pg_namespace n ON n
 			text: `SELECT x.oid, pg_get_ruledef(x.oid) FROM pg_rewrite x WHERE x.oid = ANY ($1::oid[])`},
 		{kind: schema.KindPolicy, class: pgPolicy, sql: `SELECT x.oid, n.nspname, x.polrelid, x.polname, '', 0, '', ''
 FROM pg_policy x JOIN pg_class c ON c.oid = x.polrelid JOIN pg_namespace n ON n.oid = c.relnamespace WHERE ` + member("pg_policy"),
-			text: `SELECT x.oid, 'CREATE POLICY ' || quote_ident(x.polname) || ' ON ' || quote_ident(n.nspname) || '.' || quote_ident(c.relname) || CASE WHEN x.polpermissive THEN '' ELSE ' AS RESTRICTIVE' END
-  || CASE x.polcmd WHEN 'r' THEN ' FOR SELECT' WHEN 'a' THEN ' FOR INSERT' WHEN 'w' THEN ' FOR UPDATE' WHEN 'd' THEN ' FOR DELETE' ELSE '' END
-  || CASE WHEN x.polroles = '{0}' THEN '' ELSE ' TO ' || (SELECT string_agg(CASE WHEN r = 0 THEN 'PUBLIC' ELSE quote_ident(pg_get_userbyid(r)) END, ', ' ORDER BY pg_get_userbyid(r)) FROM unnest(x.polroles) r) END
-  || coalesce(E'\n    USING (' || pg_get_expr(x.polqual, x.polrelid) || ')', '') || coalesce(E'\n    WITH CHECK (' || pg_get_expr(x.polwithcheck, x.polrelid) || ')', '')
+			text: `SELECT x.oid, json_build_object('restrictive', NOT x.polpermissive, 'command', CASE x.polcmd WHEN 'r' THEN 'select' WHEN 'a' THEN 'insert' WHEN 'w' THEN 'update' WHEN 'd' THEN 'delete' END,
+  'roles', CASE WHEN x.polroles <> '{0}' THEN (SELECT json_agg(CASE WHEN r <> 0 THEN pg_get_userbyid(r) ELSE 'public' END ORDER BY pg_get_userbyid(r)) FROM unnest(x.polroles) r) END,
+  'using', pg_get_expr(x.polqual, x.polrelid), 'check', pg_get_expr(x.polwithcheck, x.polrelid))
 FROM pg_policy x JOIN pg_class c ON c.oid = x.polrelid JOIN pg_namespace n ON n.oid = c.relnamespace WHERE x.oid = ANY ($1::oid[])`},
 		{kind: schema.KindStatistics, class: pgStatistic, sql: `SELECT x.oid, n.nspname, 0, x.stxname, '', x.stxowner, '', ` + statisticsTarget(version) + `
 FROM pg_statistic_ext x JOIN pg_namespace n ON n.oid = x.stxnamespace WHERE ` + member("pg_statistic_ext"),

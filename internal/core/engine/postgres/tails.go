@@ -25,7 +25,9 @@ func (r *reader) tailObjects(made map[[2]uint32]*schema.Object) {
 			}
 			o.Within = on.name
 		}
-		if o.Definition == "" && t.body == nil {
+		if text := r.printed[t.oid]; t.kind == schema.KindPolicy {
+			o.Policy = policyOf(text)
+		} else if o.Definition == "" && t.body == nil {
 			o.Definition = strings.TrimRight(r.printed[t.oid], "; \n")
 		}
 		made[[2]uint32{t.class, t.oid}] = o

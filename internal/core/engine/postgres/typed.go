@@ -55,6 +55,44 @@ func compositeBody(text []byte, o *schema.Object) error {
 	return nil
 }
 
+// policyOf reads a policy as the query prints it; nil where it was not printed.
+func policyOf(text string) *schema.Policy {
+	p := &schema.Policy{}
+	if text == "" || unmarshal([]byte(text), p) != nil {
+		return nil
+	}
+	return p
+}
+
+func policyStatement(o *schema.Object) string {
+	p := o.Policy
+	text := "CREATE POLICY " + quote(o.Name) + " ON " + qualify(o.Schema, o.Within)
+	if p.Restrictive {
+		text += " AS RESTRICTIVE"
+	}
+	if p.Command != "" {
+		text += " FOR " + strings.ToUpper(p.Command)
+	}
+	var roles []string
+	for _, role := range p.Roles {
+		if role == "public" { // which no role can be called
+			roles = append(roles, "PUBLIC")
+		} else {
+			roles = append(roles, quote(role))
+		}
+	}
+	if len(roles) > 0 {
+		text += " TO " + strings.Join(roles, ", ")
+	}
+	if p.Using != "" {
+		text += "\n    USING (" + p.Using + ")"
+	}
+	if p.Check != "" {
+		text += "\n    WITH CHECK (" + p.Check + ")"
+	}
+	return text
+}
+
 // collationOf returns the name behind COLLATE.
 func collationOf(clause string) string { return strings.TrimPrefix(clause, " COLLATE ") }
 
@@ -76,6 +114,8 @@ func typedStatement(o *schema.Object) string {
 	}
 	var items []string
 	switch {
+	case o.Policy != nil:
+		return policyStatement(o)
 	case o.Enum != nil:
 		for _, v := range o.Enum.Values {
 			items = append(items, literal(v))
