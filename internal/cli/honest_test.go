@@ -211,3 +211,23 @@ func TestOutside(t *testing.T) {
 	}
 	maria.Drop(t, url) // before the database that it refers to
 }
+
+// Columns that the user has no right on leave gaps: the table is what was seen of it, and what was not is told.
+func TestUnseenColumns(t *testing.T) {
+	maria := testservers.MariaDB(t)
+	url := maria.Database(t, "CREATE TABLE berth (no int, depth int, price int, name text, PRIMARY KEY (depth, price), KEY k (price, no));")
+	name := maria.Engine().Database(url)
+	root := maria.Open(t, maria.URL(""))
+	execAll(t, root, "CREATE USER squinter@'127.0.0.1'", "GRANT SELECT (no, name) ON "+name+".berth TO squinter@'127.0.0.1'")
+	t.Cleanup(func() { _, _ = root.Exec("DROP USER squinter@'127.0.0.1'") })
+	p := newPlace(t)
+	p.want(0, "survey", "--from", fmt.Sprintf("mariadb://squinter@127.0.0.1:%d/%s", maria.Port(), name), "--name", "quay")
+	d := answer[rows](p, 0, "list", "quay", "--kind", "column")
+	if len(d.Objects) != 2 || !strings.HasSuffix(d.Objects[0].Address, "berth.no") || !strings.HasSuffix(d.Objects[1].Address, "berth.name") {
+		t.Errorf("%+v", d.Objects)
+	}
+	const lacks = "lacks rights on at least 2 of its columns"
+	for _, args := range [][]string{{"show", "quay/" + name + "/berth"}, {"list", "quay"}, {"ddl", "quay"}} {
+		holds(t, args[0], strings.Join(strings.Fields(p.want(0, args...)), " "), lacks)
+	}
+}

@@ -444,8 +444,31 @@ func (r *reader) sequences(ctx context.Context) error {
 	return nil
 }
 
+// leaveOutUnseen takes out what the server tells of only in part. A user with rights on some columns of a table sees those,
+// each with its position: the gaps between them are columns that are there and were not seen.
+func (r *reader) leaveOutUnseen() {
+	for _, o := range r.tables {
+		if o.Relation == nil {
+			continue
+		}
+		all := len(o.Relation.Columns)
+		o.Relation.Columns = slices.DeleteFunc(o.Relation.Columns, func(c schema.Column) bool { return c.Name == "" })
+		if unseen := all - len(o.Relation.Columns); unseen > 0 {
+			r.remark("hidden", o.ID().Qualified(), fmt.Sprintf("the user %s lacks rights on at least %d of its columns, and on what stands on them", r.s.info.User, unseen))
+		}
+	}
+	unseen := func(p schema.KeyPart) bool { return p.Column == "" && p.Expression == "" && !r.s.mysql }
+	r.order = slices.DeleteFunc(r.order, func(key [2]string) bool { return slices.ContainsFunc(r.indexes[key].parts, unseen) })
+	for key, f := range r.foreign {
+		if slices.Contains(f.Columns, "") || len(f.Columns) == 0 {
+			delete(r.foreign, key)
+		}
+	}
+}
+
 // assemble puts indexes and foreign keys where they belong and finds what views and triggers need.
 func (r *reader) assemble() {
+	r.leaveOutUnseen()
 	positions := map[string]int{}
 	for _, key := range r.order {
 		x, o := r.indexes[key], r.tables[key[0]]
