@@ -7,3 +7,5 @@ CREATE VIEW with_text AS SELECT 'it''s -- no comment' AS t, $$dollar$$::text AS 
 ALTER VIEW checked ALTER COLUMN berth SET DEFAULT 3;
 COMMENT ON VIEW checked IS 'only real berths';
 COMMENT ON COLUMN checked.draught IS 'metres';
+-- Columns of the engine's own.
+CREATE VIEW where_rows_lie AS SELECT m.tableoid::regclass AS lies_in, m.xmin::text AS written_by, m.ctid::text AS place FROM mooring m;

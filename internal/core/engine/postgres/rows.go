@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"maps"
+	"math"
 	"slices"
 	"strconv"
 	"strings"
@@ -431,8 +432,14 @@ func (r *reader) comment(row *engine.Row) error {
 	return nil
 }
 
+// partNumber returns the number of a column; the engine's own columns, such as tableoid, have negative ones and are no part of
+// the table.
+func partNumber(row *engine.Row, i int) uint32 {
+	return uint32(max(0, min(row.Int(i), math.MaxInt16)))
+}
+
 func (r *reader) need(row *engine.Row) error {
-	r.recorded = append(r.recorded, dependency{row.Unsigned(0), row.Unsigned(1), row.Unsigned(3), row.Truth(2), row.Unsigned(4), row.Unsigned(5), row.Unsigned(6)})
+	r.recorded = append(r.recorded, dependency{row.Unsigned(0), row.Unsigned(1), partNumber(row, 3), row.Truth(2), row.Unsigned(4), row.Unsigned(5), partNumber(row, 6)})
 	return nil
 }
 
