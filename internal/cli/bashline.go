@@ -104,7 +104,7 @@ func quoteForShell(s string) string {
 	const plain = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789_./:@=+,%-"
 	var b strings.Builder
 	for i, r := range s {
-		if strings.IndexRune(plain, r) < 0 && r < 0x80 || i == 0 && (r == '~' || r == '=') {
+		if !strings.ContainsRune(plain, r) && r < 0x80 || i == 0 && (r == '~' || r == '=') {
 			b.WriteByte('\\')
 		}
 		b.WriteRune(r)

@@ -55,9 +55,6 @@ var (
 // numeric are the columns that hold numbers.
 var numeric = []string{"columns", "foreign", "indexes", "rows", "size"}
 
-// kindGrant is what --kind calls rights; they are no part with a name of its own.
-const kindGrant schema.Kind = "grant"
-
 // listRow is a row of list: an object, a part, or the rights of somebody on one of these.
 type listRow struct {
 	match   address.Match
