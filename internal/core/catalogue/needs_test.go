@@ -3,6 +3,7 @@ package catalogue
 import (
 	"encoding/binary"
 	"reflect"
+	"strconv"
 	"testing"
 
 	"echo-atlas/internal/core/schema"
@@ -91,6 +92,27 @@ func TestNeedsInSentences(t *testing.T) {
 	for s, use := range useOfSentence {
 		if got, _ := UseOfSentence(s); got != use || !use.Known() {
 			t.Errorf("%q is %s", s, got)
+		}
+	}
+}
+
+// BenchmarkNeeds loads the graph of a hundred thousand objects with a million dependencies; B/op is what it takes in memory.
+func BenchmarkNeeds(b *testing.B) {
+	const objects, edges = 100_000, 1_000_000
+	entries := make([]Entry, objects)
+	for i := range entries {
+		entries[i] = Entry{ID: schema.ID{Kind: schema.KindTable, Name: strconv.Itoa(i)}}
+	}
+	all := make([]schema.Dependency, edges)
+	for i := range all {
+		all[i] = schema.Dependency{From: schema.ObjectEnd(entries[i%objects].ID), To: schema.ColumnEnd(entries[(i*7919+1)%objects].ID, "c"+strconv.Itoa(i%20)), Use: schema.UseReads, Evidence: schema.Read, Field: schema.FieldQuery, Start: i % 5000, Stop: i%5000 + 5}
+	}
+	body := encodeNeeds(entries, all)
+	b.ReportMetric(float64(len(body))/edges, "stored-B/edge")
+	b.ReportAllocs()
+	for b.Loop() {
+		if _, err := decodeNeeds(body, objects); err != nil {
+			b.Fatal(err)
 		}
 	}
 }
