@@ -21,6 +21,11 @@ type Decoder struct {
 	Finish func() *schema.Reading
 }
 
+// Each makes a taker of one that refuses no row by itself.
+func Each(each func(*engine.Row)) func(*engine.Row) error {
+	return func(row *engine.Row) error { each(row); return nil }
+}
+
 // values are those that a hostile server would try.
 var values = []string{null, "", "0", "-1", "1", "65536", "4294967295", "9223372036854775807", "99999999999999999999", "x", "t", "{", "}", "{1,2,3}", "[\"a", "'", "=", "(", ")", "\x00", "\xff", strings.Repeat("7", 3000)}
 

@@ -161,7 +161,7 @@ func containerWord(m *Match) string {
 	return "database"
 }
 
-// All returns everything that an address fits, in the order of addresses; *NotFoundError or *UnknownServerError
+// All returns everything that an address fits, in the order of addresses; *NotFoundError or *UnknownPlaceError
 // if nothing.
 func (r *Resolver) All(ctx context.Context, a Address) ([]Match, error) {
 	return r.find(ctx, a, false)

@@ -27,7 +27,7 @@ func TestNeedsAreStored(t *testing.T) {
 		{From: schema.ObjectEnd(plan), To: schema.ObjectEnd(mooring), Use: schema.UseReads, Evidence: schema.Read, Field: schema.FieldQuery, Start: 70000, Stop: 70007},
 	}
 	outside := []schema.Dependency{
-		{From: schema.ObjectEnd(plan), To: schema.End{ID: schema.ID{Name: "gone"}}, Use: schema.UseReads, Evidence: schema.Read},
+		{From: schema.ObjectEnd(plan), To: schema.ObjectEnd(schema.ID{Name: "gone"}), Use: schema.UseReads, Evidence: schema.Read},
 		// It bears the name of one that is here, and is another.
 		{From: schema.ObjectEnd(plan), To: schema.End{ID: berth, Outside: schema.Outside{Server: "reef", Database: "tides"}}, Use: schema.UseWrites, Evidence: schema.Read, Field: schema.FieldBody, Start: 3, Stop: 5},
 	}

@@ -17,8 +17,8 @@ const (
 	rawBase  = 0x10ff00
 )
 
-// HoldsRaw reports whether a text needs Escape: it is no UTF-8, or holds one of the private characters.
-func HoldsRaw(s string) bool {
+// holdsRaw reports whether a text needs Escape: it is no UTF-8, or holds one of the private characters.
+func holdsRaw(s string) bool {
 	for i := 0; i < len(s); {
 		if s[i] < utf8.RuneSelf {
 			i++
@@ -35,7 +35,7 @@ func HoldsRaw(s string) bool {
 
 // Escape returns a text in UTF-8 from which Unescape makes the same bytes again.
 func Escape(s string) string {
-	if !HoldsRaw(s) {
+	if !holdsRaw(s) {
 		return s
 	}
 	var b strings.Builder

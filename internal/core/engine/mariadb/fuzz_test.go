@@ -13,24 +13,20 @@ func FuzzRows(f *testing.F) {
 	testrows.Fuzz(f, Engine{}, func() testrows.Decoder {
 		r := newReader(&server{version: 101100}, "berths")
 		return testrows.Decoder{Take: map[string]func(*engine.Row) error{
-			"table":     plain(r.table),
-			"column":    plain(r.column),
-			"index":     plain(r.index),
-			"reference": plain(r.reference),
-			"keyColumn": plain(r.keyColumn),
-			"view":      plain(r.view),
-			"trigger":   plain(r.trigger),
-			"event":     plain(r.event),
-			"routine":   plain(r.routine),
-			"check":     plain(r.check),
+			"table":     testrows.Each(r.table),
+			"column":    testrows.Each(r.column),
+			"index":     testrows.Each(r.index),
+			"reference": testrows.Each(r.reference),
+			"keyColumn": testrows.Each(r.keyColumn),
+			"view":      testrows.Each(r.view),
+			"trigger":   testrows.Each(r.trigger),
+			"event":     testrows.Each(r.event),
+			"routine":   testrows.Each(r.routine),
+			"check":     testrows.Each(r.check),
 		}, Finish: func() *schema.Reading {
 			r.assemble()
 			r.codeNeeds()
 			return r.reading
 		}}
 	})
-}
-
-func plain(each func(*engine.Row)) func(*engine.Row) error {
-	return func(row *engine.Row) error { each(row); return nil }
 }

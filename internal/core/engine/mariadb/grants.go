@@ -303,7 +303,7 @@ func (r *reader) users(ctx context.Context) error {
 		name := row.Text(0)
 		statements[name] = append([]string{text}, statements[name]...)
 		if from, to := users[name], users[literal(row.Text(1))+"@''"]; from != nil && to != nil {
-			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.End{ID: from.ID()}, To: schema.End{ID: to.ID()}, Evidence: schema.Recorded, Use: schema.UseMemberOf})
+			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(from.ID()), To: schema.ObjectEnd(to.ID()), Evidence: schema.Recorded, Use: schema.UseMemberOf})
 		}
 	}); err != nil {
 		return err

@@ -614,10 +614,11 @@ var nextValue = lazily("(?i)nextval\\(`((?:[^`]|``)+)`\\)")
 
 // needsOfDefault finds the sequence that a default takes from.
 func (r *reader) needsOfDefault(o *schema.Object, c schema.Column) {
-	for _, m := range nextValue().FindAllStringSubmatch(c.Default, -1) {
-		if to := r.tables[strings.ReplaceAll(m[1], "``", "`")]; to != nil {
+	for _, at := range nextValue().FindAllStringSubmatchIndex(c.Default, -1) {
+		if to := r.tables[strings.ReplaceAll(c.Default[at[2]:at[3]], "``", "`")]; to != nil {
 			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{
 				From: schema.ColumnEnd(o.ID(), c.Name), To: schema.ObjectEnd(to.ID()), Evidence: schema.Read, Use: schema.UseDefaultFrom,
+				Field: schema.FieldDefault, Start: at[0], Stop: at[1],
 			})
 		}
 	}

@@ -144,8 +144,8 @@ func (r *reader) codeNeeds() {
 		}
 		r.needs(o, field)
 		if o.Kind == schema.KindPackageBody {
-			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.End{ID: o.ID()},
-				To: schema.End{ID: schema.ID{Kind: schema.KindPackage, Name: o.Name}}, Evidence: schema.Recorded, Use: schema.UseBodyOf})
+			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(o.ID()),
+				To: schema.ObjectEnd(schema.ID{Kind: schema.KindPackage, Name: o.Name}), Evidence: schema.Recorded, Use: schema.UseBodyOf})
 		}
 	}
 }

@@ -86,7 +86,7 @@ func (r *reader) serverRows(ctx context.Context, conn *pgconn.PgConn) error {
 	slices.SortFunc(r.reading.Objects, func(a, b *schema.Object) int { return strings.Compare(a.Name, b.Name) })
 	return query(ctx, conn, serverMembersQuery, func(row *engine.Row) error {
 		end := func(name []byte) schema.End {
-			return schema.End{ID: schema.ID{Kind: schema.KindRole, Name: string(name)}}
+			return schema.ObjectEnd(schema.ID{Kind: schema.KindRole, Name: string(name)})
 		}
 		r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: end(row.Bytes(0)), To: end(row.Bytes(1)), Evidence: schema.Recorded, Use: schema.UseMemberOf})
 		return nil

@@ -242,7 +242,7 @@ func (r *reader) needs(o *schema.Object) {
 	seen := map[schema.End]bool{}
 	for _, ref := range sqltext.Relations(o.Source, rules()) {
 		name := ref.Names[len(ref.Names)-1]
-		end := schema.End{ID: schema.ID{Name: name}}
+		end := schema.ObjectEnd(schema.ID{Name: name})
 		if to := r.byName[sqltext.FoldASCII(name)]; len(ref.Names) > 1 && !strings.EqualFold(ref.Names[0], "main") {
 			end.Outside.Database = ref.Names[0] // in an attached file
 		} else if to != nil {

@@ -115,8 +115,8 @@ func (r *reader) indexObject(id at) {
 	if id[1] < 2 && on.Kind == schema.KindTable { // the table lies where its heap or clustered index does
 		r.option(id[0], "on", x.on())
 		if x.spaceType == "PS" {
-			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.End{ID: on.ID()},
-				To: schema.End{ID: schema.ID{Kind: schema.KindPartitionScheme, Name: x.space}}, Evidence: schema.Recorded, Use: schema.UseLiesOn})
+			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(on.ID()),
+				To: schema.ObjectEnd(schema.ID{Kind: schema.KindPartitionScheme, Name: x.space}), Evidence: schema.Recorded, Use: schema.UseLiesOn})
 		}
 	}
 	if x.typ == 0 || x.primary || x.constraint || on.Kind == schema.KindTableType {
@@ -128,8 +128,8 @@ func (r *reader) indexObject(id at) {
 		o.Index.Include = nil // all columns
 	}
 	if using := o.Setting("using"); using != "" {
-		r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.End{ID: o.ID()},
-			To: schema.End{ID: schema.ID{Kind: schema.KindIndex, Schema: on.Schema, Table: on.Name, Name: using}}, Evidence: schema.Recorded, Use: schema.UseMadeOf})
+		r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(o.ID()),
+			To: schema.ObjectEnd(schema.ID{Kind: schema.KindIndex, Schema: on.Schema, Table: on.Name, Name: using}), Evidence: schema.Recorded, Use: schema.UseMadeOf})
 	}
 	r.reading.Objects = append(r.reading.Objects, o)
 	index := o

@@ -177,7 +177,7 @@ func (r *reader) member(row *engine.Row) {
 	for _, o := range r.reading.Objects {
 		if o.Kind == schema.KindRole && o.Name == member {
 			o.Definition += ";\nALTER ROLE " + quote(role) + " ADD MEMBER " + quote(member)
-			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.End{ID: o.ID()}, To: schema.End{ID: schema.ID{Kind: schema.KindRole, Name: role}}, Evidence: schema.Recorded, Use: schema.UseMemberOf})
+			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(o.ID()), To: schema.ObjectEnd(schema.ID{Kind: schema.KindRole, Name: role}), Evidence: schema.Recorded, Use: schema.UseMemberOf})
 		}
 	}
 }
@@ -592,8 +592,8 @@ func (r *reader) partitionScheme(row *engine.Row) {
 		Definition: "CREATE PARTITION SCHEME " + quote(row.Text(1)) + " AS PARTITION " + quote(row.Text(2)) + " TO ("}
 	r.schemes[int(row.Int(0))] = o
 	r.reading.Objects = append(r.reading.Objects, o)
-	r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.End{ID: o.ID()},
-		To: schema.End{ID: schema.ID{Kind: schema.KindPartitionFunction, Name: row.Text(2)}}, Evidence: schema.Recorded, Use: schema.UsePartitionsBy})
+	r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(o.ID()),
+		To: schema.ObjectEnd(schema.ID{Kind: schema.KindPartitionFunction, Name: row.Text(2)}), Evidence: schema.Recorded, Use: schema.UsePartitionsBy})
 }
 
 func (r *reader) destination(row *engine.Row) {
