@@ -8,6 +8,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"sort"
 
 	"github.com/klauspost/compress/zstd"
@@ -240,8 +241,10 @@ func (w *saver) countOlder(ctx context.Context, before *Snapshot, olds []*Entry,
 }
 
 // DiffEntries calls each for every object that differs between two lists in the order of their
-// identifiers; one side is nil where it is missing there.
+// identifiers; one side is nil where it is missing there. What is of another kind now is the same object; such
+// pairs come after the others of both sides, what is on one side alone last.
 func DiffEntries(before, after []Entry, each func(before, after *Entry)) {
+	var gone, come []*Entry
 	i, j := 0, 0
 	for i < len(before) || j < len(after) {
 		order := 0
@@ -255,10 +258,10 @@ func DiffEntries(before, after []Entry, each func(before, after *Entry)) {
 		}
 		switch {
 		case order < 0:
-			each(&before[i], nil)
+			gone = append(gone, &before[i])
 			i++
 		case order > 0:
-			each(nil, &after[j])
+			come = append(come, &after[j])
 			j++
 		default:
 			if before[i].Hash != after[j].Hash {
@@ -266,6 +269,34 @@ func DiffEntries(before, after []Entry, each func(before, after *Entry)) {
 			}
 			i++
 			j++
+		}
+	}
+	pairIdentities(gone, come, each)
+}
+
+// pairIdentities calls each for what is on one side alone by its identifier, the same objects of two kinds as pairs.
+func pairIdentities(gone, come []*Entry, each func(before, after *Entry)) {
+	if len(gone) > 0 && len(come) > 0 {
+		now := make(map[schema.Identity]int, len(come))
+		for i, e := range come {
+			now[e.ID.Identity()] = i
+		}
+		come = slices.Clone(come)
+		gone = slices.DeleteFunc(gone, func(e *Entry) bool {
+			i, ok := now[e.ID.Identity()]
+			if ok = ok && come[i] != nil; ok {
+				each(e, come[i])
+				come[i] = nil
+			}
+			return ok
+		})
+	}
+	for _, e := range gone {
+		each(e, nil)
+	}
+	for _, e := range come {
+		if e != nil {
+			each(nil, e)
 		}
 	}
 }

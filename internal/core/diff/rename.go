@@ -1,8 +1,7 @@
 package diff
 
 // What is gone from one side and has come on the other may be one object under two names. Two objects are taken for
-// one where they share a name space and a name, and only the kind differs (a table that became a partition), or
-// where they agree in all but the name and no other pair does. What then differs only in the name by which it calls
+// one where they agree in all but the name and no other pair does. What then differs only in the name by which it calls
 // a renamed object follows from the rename, and is folded under it.
 
 import (
@@ -42,7 +41,6 @@ func (w *comparison) run(ctx context.Context) error {
 		if w.after, err = w.c.Objects(ctx, w.come); err != nil {
 			return err
 		}
-		w.otherKinds()
 		w.renames()
 	}
 	for _, e := range w.gone {
@@ -77,29 +75,6 @@ func (w *comparison) take(gone, come map[int]bool) {
 	}
 	w.gone, w.before = left(w.gone, w.before, gone)
 	w.come, w.after = left(w.come, w.after, come)
-}
-
-// identity is what an object is called, whatever its kind.
-type identity struct{ space, schema, table, name, signature string }
-
-func identityOf(id schema.ID) identity {
-	return identity{id.Kind.NameSpace(), id.Schema, id.Table, id.Name, id.Signature}
-}
-
-// otherKinds pairs objects of one name that are of another kind now.
-func (w *comparison) otherKinds() {
-	at := map[identity]int{}
-	for i, e := range w.gone {
-		at[identityOf(e.ID)] = i
-	}
-	gone, come := map[int]bool{}, map[int]bool{}
-	for j, e := range w.come {
-		if i, ok := at[identityOf(e.ID)]; ok {
-			gone[i], come[j] = true, true
-			w.changed(e.ID, w.before[i], w.after[j], schema.ID{})
-		}
-	}
-	w.take(gone, come)
 }
 
 // renames pairs objects that agree in all but their names: relations first, since others are called after them.
@@ -264,9 +239,9 @@ func (w *comparison) rename(i, j int) {
 
 // followIdentity pairs objects that are called after a renamed relation: a trigger of PostgreSQL.
 func (w *comparison) followIdentity() {
-	at := map[schema.ID]int{}
+	at := map[schema.Identity]int{}
 	for i, e := range w.gone {
-		id := e.ID
+		id := e.ID.Identity()
 		if to, ok := w.names[id.Table]; ok && id.Table != "" {
 			id.Table = to
 			at[id] = i
@@ -274,7 +249,7 @@ func (w *comparison) followIdentity() {
 	}
 	gone, come := map[int]bool{}, map[int]bool{}
 	for j, e := range w.come {
-		if i, ok := at[e.ID]; ok {
+		if i, ok := at[e.ID.Identity()]; ok {
 			gone[i], come[j] = true, true
 			w.changed(e.ID, w.before[i], w.after[j], w.gone[i].ID)
 		}

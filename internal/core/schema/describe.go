@@ -30,7 +30,7 @@ func (c Column) Describe() string {
 }
 
 // Describe returns the identity in a few words.
-func (i Identity) Describe() string {
+func (i Numbering) Describe() string {
 	if i.Mode == "auto increment" || i.Mode == "identity" {
 		return i.Mode
 	}

@@ -8,7 +8,11 @@ import "strings"
 // that brought the field, where that is not the first.
 const ModelVersion = 4
 
-// ID identifies an object within one database.
+// Identity is what makes an object the same one, in every snapshot of its database: its name in the name space that it
+// is unique in. The kind is a property: a table that becomes a partition keeps its identity.
+type Identity struct{ Space, Schema, Table, Name, Signature string }
+
+// ID identifies an object within one snapshot: its identity, and the kind that it is of there.
 type ID struct {
 	Kind   Kind
 	Schema string // empty where the engine has no schemas
@@ -16,6 +20,11 @@ type ID struct {
 	Name   string
 	// Signature holds a routine's argument types, separated by ", "; empty for all else.
 	Signature string
+}
+
+// Identity returns what the object is called, whatever its kind.
+func (a ID) Identity() Identity {
+	return Identity{a.Kind.NameSpace(), a.Schema, a.Table, a.Name, a.Signature}
 }
 
 // Compare orders identifiers as people read them: by schema, kind, name.
@@ -251,7 +260,7 @@ type Column struct {
 	Type      string     `json:"type,omitempty" n:"2"` // as the engine writes it, length and precision included
 	NotNull   bool       `json:"not_null,omitempty" n:"3"`
 	Default   string     `json:"default,omitempty" n:"4"` // an SQL expression
-	Identity  *Identity  `json:"identity,omitempty" n:"5"`
+	Identity  *Numbering `json:"identity,omitempty" n:"5"`
 	Generated *Generated `json:"generated,omitempty" n:"6"`
 	Collation string     `json:"collation,omitempty" n:"7"`
 	Comment   string     `json:"comment,omitempty" n:"8" aspect:"comments"`
@@ -264,8 +273,8 @@ func (c Column) PartKey() string { return c.Name }
 // Setting returns the value of the engine's own property of that name, "" if it is not set.
 func (c *Column) Setting(name string) string { return settingOf(c.Settings, name) }
 
-// Identity says how a column numbers its rows.
-type Identity struct {
+// Numbering says how a column numbers its rows.
+type Numbering struct {
 	// Mode is "always" or "by default" (SQL identity columns) or "auto increment".
 	Mode     string    `json:"mode" n:"1"`
 	Sequence *Sequence `json:"sequence,omitempty" n:"2"`

@@ -23,7 +23,7 @@ import (
 func mooring() *schema.Object {
 	return &schema.Object{Kind: schema.KindTable, Schema: "port", Name: "mooring", Relation: &schema.Relation{
 		Columns: []schema.Column{
-			{Name: "id", Type: "int", NotNull: true, Identity: &schema.Identity{}},
+			{Name: "id", Type: "int", NotNull: true, Identity: &schema.Numbering{}},
 			{Name: "berth_no", Type: "int", NotNull: true}, {Name: "tide", Type: "char(1)", NotNull: true},
 			{Name: "lies until", Type: "date"}, {Name: "hours", Type: "int", Generated: &schema.Generated{Expression: "1"}},
 			{Name: "*/note", Type: "text"},

@@ -187,7 +187,7 @@ func TestStatements(t *testing.T) {
 	}
 	table := &schema.Object{Kind: schema.KindTable, Name: "be`rth", Comment: "it's", Settings: []schema.Property{{Name: "engine", Value: "InnoDB"}, {Name: "options", Value: "ROW_FORMAT=COMPRESSED"}, {Name: "partition by", Value: "HASH (id)"}}, Relation: &schema.Relation{
 		Columns: []schema.Column{
-			{Name: "id", Type: "int(11)", NotNull: true, Identity: &schema.Identity{}},
+			{Name: "id", Type: "int(11)", NotNull: true, Identity: &schema.Numbering{}},
 			{Name: "name", Type: "varchar(9)", Collation: "latin1_bin", Default: "'x'", Comment: "a\\b", Settings: []schema.Property{{Name: "character set", Value: "latin1"}, {Name: "invisible", Value: "yes"}}},
 			{Name: "at", Type: "timestamp", Settings: []schema.Property{{Name: "on update", Value: "current_timestamp()"}}},
 			{Name: "twice", Type: "int", Generated: &schema.Generated{Expression: "`id` * 2", Stored: true}},

@@ -272,7 +272,7 @@ func (r *reader) column(row *engine.Row) {
 		c.Default = ""
 	}
 	if strings.Contains(extra, "auto_increment") {
-		c.Identity = &schema.Identity{Mode: "auto increment"}
+		c.Identity = &schema.Numbering{Mode: "auto increment"}
 	}
 	table := o.Setting("collation")
 	if table == "" {

@@ -261,9 +261,9 @@ func (r *reader) columns(c *class) []schema.Column {
 		}
 		switch {
 		case a.identity == 'a':
-			col.Identity = &schema.Identity{Mode: "always", Sequence: r.identitySequence(c.oid, a.number)}
+			col.Identity = &schema.Numbering{Mode: "always", Sequence: r.identitySequence(c.oid, a.number)}
 		case a.identity == 'd':
-			col.Identity = &schema.Identity{Mode: "by default", Sequence: r.identitySequence(c.oid, a.number)}
+			col.Identity = &schema.Numbering{Mode: "by default", Sequence: r.identitySequence(c.oid, a.number)}
 		case a.generated != 0:
 			col.Generated = &schema.Generated{Expression: unwrap(r.printed[value.oid]), Stored: a.generated == 's'}
 		default:

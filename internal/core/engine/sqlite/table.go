@@ -141,7 +141,7 @@ func (p *parser) columnConstraint(r *schema.Relation, c *schema.Column, name str
 		key := schema.Key{Name: name, Primary: true, Columns: []schema.KeyPart{part}}
 		key.Settings = p.conflict()
 		if p.take("autoincrement") {
-			c.Identity = &schema.Identity{Mode: "auto increment"}
+			c.Identity = &schema.Numbering{Mode: "auto increment"}
 		}
 		r.Keys = append(r.Keys, key)
 	case p.take("not", "null"):

@@ -300,7 +300,7 @@ func (r *reader) column(row *engine.Row) {
 
 func (r *reader) identity(row *engine.Row) {
 	if c := r.named[at{int(row.Int(0)), int(row.Int(1))}]; c != nil {
-		c.Identity = &schema.Identity{Mode: "identity", Sequence: &schema.Sequence{Start: row.Text(2), Increment: row.Text(3)}}
+		c.Identity = &schema.Numbering{Mode: "identity", Sequence: &schema.Sequence{Start: row.Text(2), Increment: row.Text(3)}}
 		if row.Truth(4) {
 			c.Settings = append(c.Settings, schema.Property{Name: "not for replication", Value: "yes"})
 		}
