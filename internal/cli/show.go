@@ -116,8 +116,13 @@ func (a *app) showObject(s *shown) error {
 	o := s.Object
 	a.heading(s, o.Kind)
 	a.paragraph(o.Comment)
-	for _, p := range o.Settings {
-		a.printf("%s: %s\n", render.Visible(p.Name), render.Visible(p.Value))
+	for _, list := range [][]schema.Property{o.Settings, o.Parameters, o.Options, o.Extended} {
+		for _, p := range list {
+			a.printf("%s: %s\n", render.Visible(p.Name), render.Visible(p.Value))
+		}
+	}
+	if o.Index != nil && o.Index.PartOf != nil {
+		a.printf("part of index: %s\n", render.Visible(names.Quote(o.Index.PartOf.Schema)+"."+names.Quote(o.Index.PartOf.Name)))
 	}
 	if o.Relation != nil {
 		for _, p := range o.Relation.Parents {
@@ -230,8 +235,13 @@ func (a *app) showRelation(r *schema.Relation) error {
 		if c.Collation != "" {
 			notes = append(notes, "collate "+c.Collation)
 		}
-		for _, p := range c.Settings {
-			notes = append(notes, p.Name+" "+p.Value)
+		if c.Inherited != nil {
+			notes = append(notes, c.Inherited.Describe())
+		}
+		for _, list := range [][]schema.Property{c.Settings, c.Parameters, c.Options} {
+			for _, p := range list {
+				notes = append(notes, p.Name+" "+p.Value)
+			}
 		}
 		if c.Comment != "" {
 			notes = append(notes, c.Comment)

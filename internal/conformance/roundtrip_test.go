@@ -149,6 +149,7 @@ func roundTrip(t *testing.T, s testservers.Server, script string) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	olderForms(t, c, s.Engine(), before)
 	account := s.Account(t, original)
 	s.Drop(t, original)
 	copied := s.Database(t, written.Text())

@@ -275,7 +275,7 @@ func (r *Renames) types(o *schema.Object, text func(...*string), name func(*stri
 
 // relation renames in the parts of a table or a view.
 func (r *Renames) relation(rel *schema.Relation, text func(...*string), name func(*string)) {
-	text(&rel.Query)
+	text(&rel.Head, &rel.Query)
 	for i := range rel.Columns {
 		c := &rel.Columns[i]
 		name(&c.Type)

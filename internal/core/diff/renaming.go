@@ -46,12 +46,7 @@ func (r renaming) apply(o *schema.Object, rules sqltext.Rules) (_ *schema.Object
 	name(&copied.Within)
 	text(&copied.Definition, &copied.Signature)
 	for i := range copied.Settings {
-		if rest, ok := strings.CutPrefix(copied.Settings[i].Value, "index "); ok {
-			name(&rest)
-			copied.Settings[i].Value = "index " + rest
-		} else {
-			name(&copied.Settings[i].Value)
-		}
+		name(&copied.Settings[i].Value)
 	}
 	if copied.Relation != nil {
 		renameRelation(copied.Relation, name, text, parts)

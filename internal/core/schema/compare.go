@@ -22,6 +22,9 @@ type Difference struct {
 // there, it was not recorded. Nor are properties of the aspects that are left out.
 func Compare(before, after *Object, beforeModel, afterModel int, without ...Aspect) []Difference {
 	c := comparison{model: min(beforeModel, afterModel), without: without}
+	if c.model < openModel {
+		before, after = OlderForm(before), OlderForm(after)
+	}
 	c.structure("", objectPlan, reflect.ValueOf(before).Elem(), reflect.ValueOf(after).Elem())
 	return c.found
 }

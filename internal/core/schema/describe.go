@@ -37,6 +37,15 @@ func (i Numbering) Describe() string {
 	return "identity " + i.Mode
 }
 
+// Describe returns in a few words in what the column differs from its parent's.
+func (i Inheriting) Describe() string {
+	own := i.former()
+	if own == "yes" {
+		return "inherited"
+	}
+	return "inherited " + own
+}
+
 // Describe returns the expression and whether it is stored.
 func (g Generated) Describe() string {
 	s := "generated (" + g.Expression + ")"
@@ -169,6 +178,9 @@ func DescribeKeyParts(parts []KeyPart) string {
 		}
 		if p.Nulls != "" {
 			b.WriteString(" nulls " + p.Nulls)
+		}
+		if p.Statistics != "" {
+			b.WriteString(" statistics " + p.Statistics)
 		}
 	}
 	return b.String()

@@ -6,7 +6,7 @@ import "strings"
 // version than the one a snapshot was read with was not recorded there. The `n` tag numbers a field in
 // the compact form: a number, once used, is never given to another field; `since` names the version
 // that brought the field, where that is not the first.
-const ModelVersion = 4
+const ModelVersion = 5
 
 // Identity is what makes an object the same one, in every snapshot of its database: its name in the name space that it
 // is unique in. The kind is a property: a table that becomes a partition keeps its identity.
@@ -57,7 +57,12 @@ type Object struct {
 
 	Owner    string     `json:"owner,omitempty" n:"6" aspect:"owners"`
 	Comment  string     `json:"comment,omitempty" n:"7" aspect:"comments"`
-	Settings []Property `json:"settings,omitempty" n:"8"` // the engine's own properties, sorted by name
+	Settings []Property `json:"settings,omitempty" n:"8"` // the engine's own properties, with names of ours, sorted by name
+	// The engine's open lists, whose names are the engine's, an extension's or a user's. Models before the fifth kept them
+	// among the settings.
+	Parameters []Property `json:"parameters,omitempty" n:"23,since=5"` // storage parameters and the like
+	Options    []Property `json:"options,omitempty" n:"24,since=5"`    // what a foreign-data wrapper is told
+	Extended   []Property `json:"extended,omitempty" n:"25,since=5"`   // properties that users attach
 
 	Relation *Relation `json:"relation,omitempty" n:"9"`
 	Index    *Index    `json:"index,omitempty" n:"10"`
@@ -158,9 +163,10 @@ func (o *Object) On() string {
 }
 
 // Setting returns the value of the engine's own property of that name, "" if it is not set.
-func (o *Object) Setting(name string) string { return settingOf(o.Settings, name) }
+func (o *Object) Setting(name string) string { return SettingOf(o.Settings, name) }
 
-func settingOf(all []Property, name string) string {
+// SettingOf returns the value of the property of that name, "" if it is not there.
+func SettingOf(all []Property, name string) string {
 	for _, p := range all {
 		if p.Name == name {
 			return p.Value
@@ -229,9 +235,12 @@ type Relation struct {
 	Keys        []Key        `json:"keys,omitempty" n:"2"`
 	ForeignKeys []ForeignKey `json:"foreign_keys,omitempty" n:"3"`
 	Checks      []Check      `json:"checks,omitempty" n:"4"`
-	Query       string       `json:"query,omitempty" n:"5"` // of a view
+	Query       string       `json:"query,omitempty" n:"5"` // of a view: the query alone
 	Exclusions  []Exclusion  `json:"exclusions,omitempty" n:"6,since=2"`
 	Parents     []Parent     `json:"parents,omitempty" n:"7,since=2"`
+	// Head and Tail are what stands before and behind the query of a view, where the engine keeps the whole statement.
+	Head string `json:"head,omitempty" n:"8,since=5"`
+	Tail string `json:"tail,omitempty" n:"9,since=5"`
 }
 
 // PrimaryKey returns the primary key, nil if there is none.
@@ -265,13 +274,23 @@ type Column struct {
 	Collation string     `json:"collation,omitempty" n:"7"`
 	Comment   string     `json:"comment,omitempty" n:"8" aspect:"comments"`
 	Settings  []Property `json:"settings,omitempty" n:"9"`
+
+	Parameters []Property  `json:"parameters,omitempty" n:"10,since=5"` // as an object's
+	Options    []Property  `json:"options,omitempty" n:"11,since=5"`
+	Inherited  *Inheriting `json:"inherited,omitempty" n:"12,since=5"` // nil: the column is the table's own
+}
+
+// Inheriting says in what a column that comes from a parent differs from it.
+type Inheriting struct {
+	OwnDefault bool `json:"own_default,omitempty" n:"1"`
+	OwnNull    bool `json:"own_null,omitempty" n:"2"` // whether it takes nulls
 }
 
 // PartKey returns the name: columns are matched by it.
 func (c Column) PartKey() string { return c.Name }
 
 // Setting returns the value of the engine's own property of that name, "" if it is not set.
-func (c *Column) Setting(name string) string { return settingOf(c.Settings, name) }
+func (c *Column) Setting(name string) string { return SettingOf(c.Settings, name) }
 
 // Numbering says how a column numbers its rows.
 type Numbering struct {
@@ -335,7 +354,8 @@ type KeyPart struct {
 	Nulls      string `json:"nulls,omitempty" n:"4"` // "first" or "last", where that is not the order's own
 	Collation  string `json:"collation,omitempty" n:"5"`
 	OpClass    string `json:"operator_class,omitempty" n:"6"`
-	Length     int    `json:"length,omitempty" n:"7"` // of a prefix, in characters
+	Length     int    `json:"length,omitempty" n:"7"`             // of a prefix, in characters
+	Statistics string `json:"statistics,omitempty" n:"8,since=5"` // how many values the server keeps of an expression
 }
 
 // ForeignKey is a referential constraint.
@@ -400,6 +420,14 @@ type Index struct {
 	Settings []Property `json:"settings,omitempty" n:"7"`
 	// Position is the place among the table's indexes, where the engine keeps one; it is not compared.
 	Position int `json:"position,omitempty" n:"8" diff:"-"`
+	// PartOf is the index of a partitioned table that has to be told of this one.
+	PartOf *IndexName `json:"part_of,omitempty" n:"9,since=5"`
+}
+
+// IndexName names an index.
+type IndexName struct {
+	Schema string `json:"schema,omitempty" n:"1"`
+	Name   string `json:"name" n:"2"`
 }
 
 // Sequence is a number generator. Numbers are kept as text: their range is the engine's.

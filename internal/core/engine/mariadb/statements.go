@@ -121,10 +121,10 @@ func table(s *engine.Statement, o *schema.Object) {
 			text = "PRIMARY KEY "
 		}
 		parts := keyParts(k.Columns)
-		if setting(k.Settings, "without overlaps") != "" {
+		if schema.SettingOf(k.Settings, "without overlaps") != "" {
 			parts = strings.TrimSuffix(parts, ")") + " WITHOUT OVERLAPS)"
 		}
-		s.Items = append(s.Items, text+parts+keyTail(setting(k.Settings, "method"), setting(k.Settings, "ignored"), k.Comment))
+		s.Items = append(s.Items, text+parts+keyTail(schema.SettingOf(k.Settings, "method"), schema.SettingOf(k.Settings, "ignored"), k.Comment))
 	}
 	for _, c := range r.Checks {
 		if c.Column == "" {
@@ -159,15 +159,6 @@ func table(s *engine.Statement, o *schema.Object) {
 	if p := o.Setting("partition by"); p != "" {
 		s.Tail += "\nPARTITION BY " + p
 	}
-}
-
-func setting(all []schema.Property, name string) string {
-	for _, p := range all {
-		if p.Name == name {
-			return p.Value
-		}
-	}
-	return ""
 }
 
 func column(r *schema.Relation, c *schema.Column) string {
@@ -239,7 +230,7 @@ func indexItem(o *schema.Object) (words, columns string) {
 	case "fulltext", "spatial":
 		words, method = strings.ToUpper(x.Method)+" ", ""
 	}
-	return words, keyParts(x.Columns) + keyTail(method, setting(x.Settings, "ignored"), o.Comment)
+	return words, keyParts(x.Columns) + keyTail(method, schema.SettingOf(x.Settings, "ignored"), o.Comment)
 }
 
 func foreignKey(o *schema.Object, f schema.ForeignKey) engine.Cut {

@@ -2,7 +2,6 @@ package postgres
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
 	"strings"
 
@@ -133,8 +132,7 @@ func (r *reader) object(c *class) *schema.Object {
 		}
 		if parent := r.classes[r.indexParents[c.oid]]; parent != nil {
 			if whole := r.indexes[parent.oid]; whole != nil && !whole.valid { // of others the server attaches the parts itself
-				o.Settings = append(o.Settings, schema.Property{Name: partOfIndex, Value: qualify(parent.schema, parent.name)}, schema.Property{Name: partOfIndex + " in", Value: parent.schema},
-					schema.Property{Name: partOfIndex + " named", Value: parent.name})
+				o.Index.PartOf = &schema.IndexName{Schema: parent.schema, Name: parent.name}
 			}
 		}
 		return o
@@ -169,9 +167,11 @@ func (r *reader) setOptions(o *schema.Object, c *class) {
 	if c.options != "" {
 		for _, option := range strings.Split(c.options, "\n") {
 			name, value, _ := strings.Cut(option, "=")
-			o.Settings = append(o.Settings, schema.Property{Name: name, Value: value})
+			o.Parameters = append(o.Parameters, schema.Property{Name: name, Value: value})
 		}
 	}
+	o.Parameters = append(o.Parameters, r.toastParameters[c.oid]...)
+	o.Options = r.foreignOptions[c.oid]
 	o.Settings = append(o.Settings, r.relationExtras[c.oid]...)
 	if c.kind == 'p' {
 		key := r.printed[c.oid]
@@ -182,20 +182,14 @@ func (r *reader) setOptions(o *schema.Object, c *class) {
 	}
 	if o.Index != nil {
 		for k := range len(o.Index.Columns) {
-			if target := settingOf(r.columnExtras[[2]uint32{c.oid, uint32(k + 1)}], "statistics"); target != "" {
-				o.Settings = append(o.Settings, schema.Property{Name: fmt.Sprintf("statistics of column %d", k+1), Value: target})
+			if target := schema.SettingOf(r.extraOf(c.oid, k+1).settings, "statistics"); target != "" {
+				o.Index.Columns[k].Statistics = target
 			}
 		}
 	}
-	slices.SortFunc(o.Settings, func(a, b schema.Property) int { return strings.Compare(a.Name, b.Name) })
-}
-
-func settingOf(all []schema.Property, name string) string {
-	i := slices.IndexFunc(all, func(p schema.Property) bool { return p.Name == name })
-	if i < 0 {
-		return ""
+	for _, list := range [][]schema.Property{o.Settings, o.Parameters} {
+		slices.SortFunc(list, func(a, b schema.Property) int { return strings.Compare(a.Name, b.Name) })
 	}
-	return all[i].Value
 }
 
 func (r *reader) measure(o *schema.Object, c *class) {
@@ -276,7 +270,11 @@ func (r *reader) columns(c *class) []schema.Column {
 			col.Settings = []schema.Property{{Name: "storage", Value: storages[a.storage]}}
 		}
 		if extras := r.columnExtras[[2]uint32{c.oid, uint32(a.number)}]; extras != nil {
-			col.Settings = append(r.columnSettings(c, col, extras), col.Settings...)
+			col.Settings = append(slices.Clone(extras.settings), col.Settings...)
+			col.Parameters, col.Options = extras.parameters, extras.options
+			if extras.inherited && !c.partition && !r.joinsLater(c) { // else it is made with the column, and attached
+				col.Inherited = r.inheriting(c, col)
+			}
 		}
 	}
 	return columns
@@ -284,34 +282,22 @@ func (r *reader) columns(c *class) []schema.Column {
 
 var storages = map[byte]string{'p': "plain", 'e': "external", 'm': "main", 'x': "extended"}
 
-// columnSettings completes what an inherited column says: in what it differs from its parent's.
-func (r *reader) columnSettings(c *class, col *schema.Column, extras []schema.Property) []schema.Property {
-	var all []schema.Property
-	for _, p := range extras {
-		if p.Name == "inherited" {
-			if c.partition || r.joinsLater(c) {
-				continue // it is made with the column, and attached
-			}
-			var own []string
-			for _, parent := range r.parents[c.oid] {
-				for _, a := range r.attributes[parent.relation] {
-					if a.name == col.Name {
-						if value := r.defaults[[2]uint32{parent.relation, uint32(a.number)}]; value.text != col.Default && col.Generated == nil {
-							own = append(own, "default")
-						}
-						if a.notNull != col.NotNull {
-							own = append(own, "not null")
-						}
-					}
+// inheriting tells in what an inherited column differs from its parent's.
+func (r *reader) inheriting(c *class, col *schema.Column) *schema.Inheriting {
+	var own schema.Inheriting
+	for _, parent := range r.parents[c.oid] {
+		for _, a := range r.attributes[parent.relation] {
+			if a.name == col.Name {
+				if value := r.defaults[[2]uint32{parent.relation, uint32(a.number)}]; value.text != col.Default && col.Generated == nil {
+					own.OwnDefault = true
+				}
+				if a.notNull != col.NotNull {
+					own.OwnNull = true
 				}
 			}
-			if len(own) > 0 {
-				p.Value = "with its own " + strings.Join(slices.Compact(own), ", ")
-			}
 		}
-		all = append(all, p)
 	}
-	return all
+	return &own
 }
 
 // identitySequence returns the options of an identity column's sequence, nil if all are usual.
@@ -458,7 +444,7 @@ func (r *reader) indexBody(c *class, x *index) *schema.Index {
 			part.Nulls = map[bool]string{true: "first", false: "last"}[nullsFirst]
 		}
 		oc := r.opclasses[uint32(x.classes[i])]
-		options := settingOf(r.columnExtras[[2]uint32{c.oid, uint32(i + 1)}], "options")
+		options := schema.JoinParameters(r.extraOf(c.oid, i+1).parameters)
 		if !oc.usual || options != "" {
 			part.OpClass = r.qualified(oc)
 		}

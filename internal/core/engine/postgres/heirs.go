@@ -35,7 +35,7 @@ func (r *reader) outOfOrder(c *class) bool {
 		if i < len(merged) && a.name != merged[i] {
 			return true
 		}
-		inherited := settingOf(r.columnExtras[[2]uint32{c.oid, uint32(a.number)}], "inherited") != ""
+		inherited := r.extraOf(c.oid, a.number).inherited
 		if generated[a.name] && !inherited { // it cannot be declared again and inherited in one statement
 			return true
 		}

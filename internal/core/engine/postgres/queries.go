@@ -72,10 +72,10 @@ const commentsQuery = `SELECT classoid, objoid, objsubid, description FROM pg_de
 const relationExtrasQuery = `SELECT c.oid, array_to_json(array_remove(ARRAY[CASE WHEN c.reloftype <> 0 THEN 'of type=' || format_type(c.reloftype, NULL) END,
   CASE WHEN c.relrowsecurity THEN 'row security=yes' END, CASE WHEN c.relforcerowsecurity THEN 'force row security=yes' END,
   CASE WHEN c.relkind IN ('r', 'p') THEN CASE c.relreplident WHEN 'f' THEN 'replica identity=full' WHEN 'n' THEN 'replica identity=nothing'
-    WHEN 'i' THEN 'replica identity=' || (SELECT 'index ' || quote_ident(ic.relname) FROM pg_index i JOIN pg_class ic ON ic.oid = i.indexrelid WHERE i.indrelid = c.oid AND i.indisreplident) END END,
+    WHEN 'i' THEN 'replica identity index=' || (SELECT ic.relname FROM pg_index i JOIN pg_class ic ON ic.oid = i.indexrelid WHERE i.indrelid = c.oid AND i.indisreplident) END END,
   CASE WHEN NOT c.relispopulated THEN 'populated=no' END, 'tablespace=' || s.spcname, CASE WHEN c.relkind IN ('r', 'm', 't') AND m.amname <> 'heap' THEN 'access method=' || m.amname END,
-  (SELECT 'clustered on=' || ic.relname FROM pg_index i JOIN pg_class ic ON ic.oid = i.indexrelid WHERE i.indrelid = c.oid AND i.indisclustered)], NULL)
-  || ARRAY(SELECT 'toast.' || o FROM unnest(t.reloptions) o ORDER BY o))
+  (SELECT 'clustered on=' || ic.relname FROM pg_index i JOIN pg_class ic ON ic.oid = i.indexrelid WHERE i.indrelid = c.oid AND i.indisclustered)], NULL)),
+  array_to_json(ARRAY(SELECT 'toast.' || o FROM unnest(t.reloptions) o ORDER BY o))
 FROM pg_class c LEFT JOIN pg_class t ON t.oid = c.reltoastrelid AND t.reloptions IS NOT NULL LEFT JOIN pg_tablespace s ON s.oid = c.reltablespace LEFT JOIN pg_am m ON m.oid = c.relam
 WHERE c.oid >= 16384 AND c.relkind IN ('r', 'p', 'm', 'f', 'i', 'I') AND (c.reloftype <> 0 OR c.relrowsecurity OR c.relforcerowsecurity OR c.relkind = 'r' AND c.relreplident <> 'd'
   OR NOT c.relispopulated OR c.reltablespace <> 0 OR t.oid IS NOT NULL OR c.relkind IN ('r', 'm') AND m.amname <> 'heap' OR c.relkind IN ('r', 'm') AND c.oid IN (SELECT indrelid FROM pg_index WHERE indisclustered))`
@@ -85,15 +85,14 @@ FROM pg_inherits i JOIN pg_class c ON c.oid = i.inhrelid WHERE c.relkind IN ('r'
 
 // columnExtrasQuery reads what few columns have. The option pg_attver is a mark that later minor versions of
 // the server keep for themselves.
-const columnExtrasQuery = `SELECT a.attrelid, a.attnum, array_to_json(array_remove(ARRAY[COMPRESSION, CASE WHEN coalesce(a.attstattarget, -1) >= 0 THEN 'statistics=' || a.attstattarget END,
-  'options=' || nullif(array_to_string(ARRAY(SELECT o FROM unnest(a.attoptions) o WHERE o NOT LIKE 'pg\_attver=%' ORDER BY o), ', '), ''),
-  CASE WHEN NOT a.attislocal THEN 'inherited=yes' END], NULL)
-  || ARRAY(SELECT 'option ' || o.option_name || '=' || o.option_value FROM pg_options_to_table(a.attfdwoptions) o WHERE o.option_name !~* 'pass|secret|token|credential|private' ORDER BY o.option_name)), a.attname, a.attacl::text
+const columnExtrasQuery = `SELECT a.attrelid, a.attnum, array_to_json(array_remove(ARRAY[COMPRESSION, CASE WHEN coalesce(a.attstattarget, -1) >= 0 THEN 'statistics=' || a.attstattarget END], NULL)), a.attname, a.attacl::text,
+  array_to_json(ARRAY(SELECT o FROM unnest(a.attoptions) o WHERE o NOT LIKE 'pg\_attver=%' ORDER BY o)), NOT a.attislocal,
+  array_to_json(ARRAY(SELECT o.option_name || '=' || o.option_value FROM pg_options_to_table(a.attfdwoptions) o WHERE o.option_name !~* 'pass|secret|token|credential|private' ORDER BY o.option_name))
 FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid
 WHERE a.attrelid >= 16384 AND a.attnum > 0 AND NOT a.attisdropped AND c.relkind IN ('r', 'p', 'f', 'v', 'm', 'i', 'I')
   AND (NOT a.attislocal OR COMPRESSED OR coalesce(a.attstattarget, -1) >= 0 OR a.attacl IS NOT NULL OR array_length(a.attoptions, 1) > 1 OR a.attoptions[1] NOT LIKE 'pg\_attver=%' OR a.attfdwoptions IS NOT NULL)`
 
-var foreignTablesQuery = `SELECT f.ftrelid, s.srvname, array_to_json(ARRAY(SELECT 'option ' || o.option_name || '=' || o.option_value FROM pg_options_to_table(f.ftoptions) o
+var foreignTablesQuery = `SELECT f.ftrelid, s.srvname, array_to_json(ARRAY(SELECT o.option_name || '=' || o.option_value FROM pg_options_to_table(f.ftoptions) o
   WHERE o.option_name !~* 'pass|secret|token|credential|private' ORDER BY o.option_name)) FROM pg_foreign_table f JOIN pg_foreign_server s ON s.oid = f.ftserver`
 
 // grantsQuery reads the rights that were ever changed.

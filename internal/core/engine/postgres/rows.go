@@ -25,35 +25,36 @@ type reader struct {
 	server  *server
 	reading *schema.Reading
 
-	roles                          map[uint32]string
-	members                        map[[2]uint32]uint32 // to the extension that they belong to
-	namespaces                     []namespace
-	opclasses, collations, methods map[uint32]named
-	classes                        map[uint32]*class
-	classOrder                     []*class
-	constraints                    []constraint
-	indexes                        map[uint32]*index
-	sequences                      map[uint32]*schema.Sequence
-	owned                          map[uint32]sequenceOwner
-	identities                     map[[2]int]uint32 // table and column to sequence
-	comments                       map[comment]string
-	recorded                       []dependency
-	typesOf                        map[uint32][2]uint32 // catalogue and number of what a type belongs to
-	relationExtras                 map[uint32][]schema.Property
-	columnExtras                   map[[2]uint32][]schema.Property
-	parents                        map[uint32][]parent
-	indexParents                   map[uint32]uint32 // of the indexes of partitions
-	constraintAt                   map[uint32]int    // their places by number
-	stores                         map[uint32]int64  // pages of long values, by relation
-	costs                          map[uint32]cost
-	heirs                          map[uint32]bool // whether a table joins its parents when it is made
-	tails                          []tailRow
-	grants                         map[[2]uint32][]schema.Grant
-	defaultRights                  []defaultRights
-	exclusionOids                  []uint32
-	routines                       []routine
-	triggers                       []trigger
-	checkOids                      []uint32
+	roles                           map[uint32]string
+	members                         map[[2]uint32]uint32 // to the extension that they belong to
+	namespaces                      []namespace
+	opclasses, collations, methods  map[uint32]named
+	classes                         map[uint32]*class
+	classOrder                      []*class
+	constraints                     []constraint
+	indexes                         map[uint32]*index
+	sequences                       map[uint32]*schema.Sequence
+	owned                           map[uint32]sequenceOwner
+	identities                      map[[2]int]uint32 // table and column to sequence
+	comments                        map[comment]string
+	recorded                        []dependency
+	typesOf                         map[uint32][2]uint32 // catalogue and number of what a type belongs to
+	relationExtras                  map[uint32][]schema.Property
+	columnExtras                    map[[2]uint32]*columnExtra
+	toastParameters, foreignOptions map[uint32][]schema.Property // by relation
+	parents                         map[uint32][]parent
+	indexParents                    map[uint32]uint32 // of the indexes of partitions
+	constraintAt                    map[uint32]int    // their places by number
+	stores                          map[uint32]int64  // pages of long values, by relation
+	costs                           map[uint32]cost
+	heirs                           map[uint32]bool // whether a table joins its parents when it is made
+	tails                           []tailRow
+	grants                          map[[2]uint32][]schema.Grant
+	defaultRights                   []defaultRights
+	exclusionOids                   []uint32
+	routines                        []routine
+	triggers                        []trigger
+	checkOids                       []uint32
 
 	defaults  map[[2]uint32]columnValue // by relation and number
 	unprinted []uint32                  // of those, the ones that need their relation to be printed
@@ -235,7 +236,7 @@ func newReader(s *server, database string) *reader {
 		classes: map[uint32]*class{}, indexes: map[uint32]*index{}, sequences: map[uint32]*schema.Sequence{},
 		owned: map[uint32]sequenceOwner{}, identities: map[[2]int]uint32{}, comments: map[comment]string{}, attributes: map[uint32][]attribute{},
 		types: map[typeKey]typeInfo{}, defaults: map[[2]uint32]columnValue{}, typesOf: map[uint32][2]uint32{}, relationExtras: map[uint32][]schema.Property{},
-		columnExtras: map[[2]uint32][]schema.Property{}, parents: map[uint32][]parent{}, indexParents: map[uint32]uint32{}, heirs: map[uint32]bool{}, stores: map[uint32]int64{}, constraintAt: map[uint32]int{}, grants: map[[2]uint32][]schema.Grant{}, words: map[string]string{}, printed: map[uint32]string{}, indexDef: map[uint32]indexTexts{},
+		columnExtras: map[[2]uint32]*columnExtra{}, toastParameters: map[uint32][]schema.Property{}, foreignOptions: map[uint32][]schema.Property{}, parents: map[uint32][]parent{}, indexParents: map[uint32]uint32{}, heirs: map[uint32]bool{}, stores: map[uint32]int64{}, constraintAt: map[uint32]int{}, grants: map[[2]uint32][]schema.Grant{}, words: map[string]string{}, printed: map[uint32]string{}, indexDef: map[uint32]indexTexts{},
 	}
 }
 
@@ -492,17 +493,39 @@ func pairs(list []string) []schema.Property {
 
 func (r *reader) relationExtra(row *engine.Row) error {
 	all, err := listed(row.Bytes(1))
-	r.relationExtras[row.Unsigned(0)] = append(r.relationExtras[row.Unsigned(0)], all...)
-	return err
-}
-
-func (r *reader) columnExtra(row *engine.Row) error {
-	all, err := listed(row.Bytes(2))
 	if err != nil {
 		return err
 	}
-	if all != nil {
-		r.columnExtras[[2]uint32{row.Unsigned(0), row.Unsigned(1)}] = all
+	r.relationExtras[row.Unsigned(0)] = append(r.relationExtras[row.Unsigned(0)], all...)
+	r.toastParameters[row.Unsigned(0)], err = listed(row.Bytes(2))
+	return err
+}
+
+// columnExtra is what few columns have.
+type columnExtra struct {
+	settings, parameters, options []schema.Property
+	inherited                     bool
+}
+
+// of returns what a column has beside what all have; of one that has nothing, nothing.
+func (r *reader) extraOf(relation uint32, column int) *columnExtra {
+	if x := r.columnExtras[[2]uint32{relation, uint32(column)}]; x != nil {
+		return x
+	}
+	return &columnExtra{}
+}
+
+func (r *reader) columnExtra(row *engine.Row) error {
+	x := columnExtra{inherited: row.Truth(6)}
+	for at, list := range map[int]*[]schema.Property{2: &x.settings, 5: &x.parameters, 7: &x.options} {
+		all, err := listed(row.Bytes(at))
+		if err != nil {
+			return err
+		}
+		*list = all
+	}
+	if x.inherited || len(x.settings)+len(x.parameters)+len(x.options) > 0 {
+		r.columnExtras[[2]uint32{row.Unsigned(0), row.Unsigned(1)}] = &x
 	}
 	if !row.Null(4) {
 		at := [2]uint32{pgClass, row.Unsigned(0)}
@@ -516,8 +539,8 @@ func (r *reader) foreignTable(row *engine.Row) error {
 	if err != nil {
 		return err
 	}
-	all = append(all, schema.Property{Name: "server", Value: row.Text(1)})
-	r.relationExtras[row.Unsigned(0)] = append(r.relationExtras[row.Unsigned(0)], all...)
+	r.foreignOptions[row.Unsigned(0)] = all
+	r.relationExtras[row.Unsigned(0)] = append(r.relationExtras[row.Unsigned(0)], schema.Property{Name: "server", Value: row.Text(1)})
 	return nil
 }
 

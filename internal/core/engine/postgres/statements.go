@@ -37,6 +37,7 @@ func relation(schemaName, name string) engine.Resource {
 
 // Statements returns the statements that make an object, its comments and its owner.
 func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
+	o = modern(o)
 	w := writer{Maker: engine.NewMaker(o, qualify(o.Schema, o.Name))}
 	switch {
 	case o.Kind == schema.KindSchema:
@@ -142,9 +143,6 @@ func (w *writer) granted(on string) {
 // onNotAll is what the setting "invalid" says of an index of a partitioned table that not all partitions have.
 const onNotAll = "not on all partitions"
 
-// partOfIndex names the setting of an index that is a part of such an index.
-const partOfIndex = "part of index"
-
 // partitionsOf is the resource that all partitions of a relation provide when they are attached.
 func partitionsOf(r engine.Resource) engine.Resource {
 	r.What = engine.Heirs + schema.RelationNames
@@ -157,14 +155,14 @@ func indexesOf(r engine.Resource) engine.Resource {
 	return r
 }
 
-// notOptions are settings that are written elsewhere than in WITH.
-var notOptions = []string{"unlogged", "invalid", "populated", "server", "tablespace", "check_option"}
+// checkOption is the parameter of a view that is written behind its query.
+const checkOption = "check_option"
 
 // with writes the storage parameters and what stands behind them.
 func (w *writer) with() string {
 	var options []string
-	for _, p := range w.Object.Settings {
-		if !slices.Contains(notOptions, p.Name) && !strings.Contains(p.Name, " ") {
+	for _, p := range w.Object.Parameters {
+		if p.Name != checkOption {
 			options = append(options, option(p))
 		}
 	}
@@ -181,13 +179,11 @@ func (w *writer) with() string {
 	return text
 }
 
-// foreignOptions writes the settings "option NAME" of a foreign table or its column.
-func foreignOptions(settings []schema.Property) string {
+// foreignOptions writes the options of a foreign table or its column.
+func foreignOptions(list []schema.Property) string {
 	var options []string
-	for _, p := range settings {
-		if name, ok := strings.CutPrefix(p.Name, "option "); ok {
-			options = append(options, quote(name)+" "+literal(p.Value))
-		}
+	for _, p := range list {
+		options = append(options, quote(p.Name)+" "+literal(p.Value))
 	}
 	if len(options) == 0 {
 		return ""
@@ -243,7 +239,7 @@ func (t *tableWriter) head() {
 	o, s := t.Object, &t.s
 	if server := o.Setting("server"); server != "" {
 		t.what = "FOREIGN TABLE"
-		s.Tail = " SERVER " + quote(server) + foreignOptions(o.Settings)
+		s.Tail = " SERVER " + quote(server) + foreignOptions(o.Options)
 		s.Requires = append(s.Requires, engine.Resource{What: string(schema.KindServer), Name: server})
 	} else {
 		if by := o.Setting("partition by"); by == notRead {
@@ -277,8 +273,8 @@ func (t *tableWriter) columns() {
 	s := &t.s
 	for i := range t.r.Columns {
 		c := &t.r.Columns[i]
-		if own := c.Setting("inherited"); own != "" && t.inherits {
-			t.later = append(t.later, inheritedColumn(c, own)...)
+		if c.Inherited != nil && t.inherits {
+			t.later = append(t.later, inheritedColumn(c)...)
 			continue
 		}
 		plain := t.column(c, t.typed != "", false)
@@ -389,12 +385,10 @@ func (t *tableWriter) properties() {
 		alter("FORCE ROW LEVEL SECURITY")
 	}
 	if identity := w.Object.Setting("replica identity"); identity != "" {
-		name, index := strings.CutPrefix(identity, "index ")
-		if index {
-			alter("REPLICA IDENTITY USING INDEX "+name, indexesOf(w.Self))
-		} else {
-			alter("REPLICA IDENTITY " + strings.ToUpper(identity))
-		}
+		alter("REPLICA IDENTITY " + strings.ToUpper(identity))
+	}
+	if index := w.Object.Setting(replicaIndex); index != "" {
+		alter("REPLICA IDENTITY USING INDEX "+quote(index), indexesOf(w.Self))
 	}
 	if index := w.Object.Setting("clustered on"); index != "" {
 		w.After("ALTER TABLE "+w.Name+" CLUSTER ON "+quote(index), indexesOf(w.Self))
@@ -435,16 +429,16 @@ func (t *tableWriter) properties() {
 }
 
 // inheritedColumn returns what sets an inherited column apart from its parent's.
-func inheritedColumn(c *schema.Column, own string) []string {
+func inheritedColumn(c *schema.Column) []string {
 	var actions []string
-	if strings.Contains(own, "default") {
+	if c.Inherited.OwnDefault {
 		action := "DROP DEFAULT"
 		if c.Default != "" {
 			action = "SET DEFAULT " + c.Default
 		}
 		actions = append(actions, "ALTER COLUMN "+quote(c.Name)+" "+action)
 	}
-	if strings.Contains(own, "not null") && c.NotNull {
+	if c.Inherited.OwnNull && c.NotNull {
 		actions = append(actions, "ALTER COLUMN "+quote(c.Name)+" SET NOT NULL")
 	}
 	return actions
@@ -461,9 +455,10 @@ func columnActions(c *schema.Column) []string {
 			actions = append(actions, "SET COMPRESSION "+p.Value)
 		case "statistics":
 			actions = append(actions, "SET STATISTICS "+p.Value)
-		case "options":
-			actions = append(actions, "SET ("+p.Value+")")
 		}
+	}
+	if len(c.Parameters) > 0 {
+		actions = append(actions, "SET ("+schema.JoinParameters(c.Parameters)+")")
 	}
 	return actions
 }
@@ -488,7 +483,7 @@ func (w *writer) column(c *schema.Column, typed, withDefault bool) string {
 	if typed {
 		b = quote(c.Name) + " WITH OPTIONS"
 	} else {
-		b += foreignOptions(c.Settings)
+		b += foreignOptions(c.Options)
 		if c.Collation != "" {
 			b += " COLLATE " + c.Collation
 		}
@@ -590,7 +585,7 @@ func (w *writer) view() {
 	}
 	head += w.with()
 	tail := ""
-	if check := w.Object.Setting("check_option"); check != "" {
+	if check := schema.SettingOf(w.Object.Parameters, checkOption); check != "" {
 		tail = "\nWITH " + strings.ToUpper(check) + " CHECK OPTION"
 	}
 	if w.Object.Setting("populated") == "no" {
@@ -689,12 +684,12 @@ func (w *writer) index() {
 	} else {
 		w.Main(engine.Statement{Head: b, Requires: []engine.Resource{on}, Provides: []engine.Resource{indexesOf(on)}})
 	}
-	if parent := w.Object.Setting(partOfIndex); parent != "" {
-		w.After("ALTER INDEX "+parent+" ATTACH PARTITION "+w.Name, engine.Resource{What: string(schema.KindIndex), Schema: w.Object.Setting(partOfIndex + " in"), Name: w.Object.Setting(partOfIndex + " named")})
+	if whole := x.PartOf; whole != nil {
+		w.After("ALTER INDEX "+qualify(whole.Schema, whole.Name)+" ATTACH PARTITION "+w.Name, engine.Resource{What: schema.IndexNames, Schema: whole.Schema, Name: whole.Name})
 	}
-	for _, p := range w.Object.Settings {
-		if column, ok := strings.CutPrefix(p.Name, "statistics of column "); ok {
-			w.After("ALTER INDEX " + w.Name + " ALTER COLUMN " + column + " SET STATISTICS " + p.Value)
+	for i, p := range x.Columns {
+		if p.Statistics != "" {
+			w.After(fmt.Sprintf("ALTER INDEX %s ALTER COLUMN %d SET STATISTICS %s", w.Name, i+1, p.Statistics))
 		}
 	}
 	if w.Object.Comment != "" { // an index belongs to the owner of its table

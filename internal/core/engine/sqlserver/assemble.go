@@ -6,6 +6,7 @@ import (
 
 	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/sqltext"
 )
 
 // assemble puts the parts where they belong.
@@ -162,7 +163,7 @@ func (r *reader) text(o *schema.Object, id int) {
 	case o.Trigger != nil:
 		o.Trigger.Definition = m.definition
 	case o.Relation != nil:
-		o.Relation.Query = m.definition
+		o.Relation.Head, o.Relation.Query, o.Relation.Tail = sqltext.ViewQuery(m.definition, rules())
 	default:
 		o.Definition = m.definition
 	}
@@ -193,7 +194,7 @@ func (r *reader) property(row *engine.Row) {
 		case name == "MS_Description":
 			o.Comment = value
 		default:
-			o.Settings = append(o.Settings, schema.Property{Name: "property " + name, Value: value})
+			o.Extended = append(o.Extended, schema.Property{Name: name, Value: value})
 		}
 	})
 }

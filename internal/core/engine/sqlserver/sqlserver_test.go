@@ -66,6 +66,17 @@ func read(t testing.TB, s *standin.Server, database string) *schema.Reading {
 	return reading
 }
 
+// texts returns the statements of an object.
+func texts(t *testing.T, o *schema.Object) string {
+	t.Helper()
+	statements, err := Engine{}.Statements(o)
+	all := fmt.Sprint(err)
+	for i := range statements {
+		all += "\n" + statements[i].Text()
+	}
+	return all
+}
+
 // What arrives over the wire is, field by field, what was written down by hand from the fixture.
 func TestEveryFieldArrives(t *testing.T) {
 	reading := read(t, start(t), "beacons")
@@ -101,6 +112,9 @@ func TestEveryFieldArrives(t *testing.T) {
 				now = *p.New
 			}
 			t.Errorf("%s %s: want %s, got %s", name, p.Path, old, now)
+		}
+		if x, y := texts(t, got[name]), texts(t, schema.OlderForm(got[name])); x != y {
+			t.Errorf("%s as an older model held it is written as\n%s\nnot\n%s", name, y, x)
 		}
 		delete(got, name)
 	}

@@ -53,7 +53,7 @@ func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
 	case o.Sequence != nil:
 		w.sequence()
 	case o.Kind == schema.KindView:
-		w.module(o.Relation.Query, "VIEW")
+		w.module(o.Relation.Head+o.Relation.Query+o.Relation.Tail, "VIEW")
 	case o.Routine != nil:
 		w.module(o.Routine.Definition, strings.ToUpper(string(o.Kind)))
 	case o.Trigger != nil:
@@ -100,8 +100,11 @@ func (w *writer) finish(securable, level, within, withinName string) {
 	if w.Object.Comment != "" {
 		w.describe("MS_Description", w.Object.Comment, levels...)
 	}
+	for _, p := range w.Object.Extended {
+		w.describe(p.Name, p.Value, levels...)
+	}
 	for _, p := range w.Object.Settings {
-		if name, ok := strings.CutPrefix(p.Name, "property "); ok {
+		if name, ok := strings.CutPrefix(p.Name, schema.FormerExtended); ok { // of an older reading
 			w.describe(name, p.Value, levels...)
 		}
 	}
@@ -193,15 +196,6 @@ func keyParts(parts []schema.KeyPart) string {
 	return "(" + strings.Join(texts, ", ") + ")"
 }
 
-func setting(all []schema.Property, name string) string {
-	for _, p := range all {
-		if p.Name == name {
-			return p.Value
-		}
-	}
-	return ""
-}
-
 // storage writes the options of an index or a key, and where it lies.
 func storage(settings []schema.Property) string {
 	var options []string
@@ -221,7 +215,7 @@ func storage(settings []schema.Property) string {
 	if len(options) > 0 {
 		text = " WITH (" + strings.Join(options, ", ") + ")"
 	}
-	if on := setting(settings, "on"); on != "" {
+	if on := schema.SettingOf(settings, "on"); on != "" {
 		text += " ON " + on
 	}
 	return text
@@ -240,7 +234,7 @@ func keyItem(k schema.Key) string {
 	if k.Primary {
 		text, clustering = constraintName(k.Name)+"PRIMARY KEY", "CLUSTERED"
 	}
-	switch c := setting(k.Settings, "clustering"); c {
+	switch c := schema.SettingOf(k.Settings, "clustering"); c {
 	case "":
 	case "hash":
 		clustering = "NONCLUSTERED HASH"
@@ -281,7 +275,7 @@ func (w *writer) table() {
 	w.items(&s)
 	clusteredKey := false
 	for _, k := range r.Keys {
-		c := setting(k.Settings, "clustering")
+		c := schema.SettingOf(k.Settings, "clustering")
 		clusteredKey = clusteredKey || k.Primary && c == "" || c == "clustered"
 	}
 	if on := o.Setting("on"); on != "" && !clusteredKey {
