@@ -75,7 +75,7 @@ func (a *app) ddl(ctx context.Context, cmd *cli.Command) error {
 	if err != nil {
 		return err
 	}
-	debug.SetGCPercent(100) // a large script makes much garbage
+	debug.SetGCPercent(70) // a large script makes much garbage
 	script, err := ddl.Write(ctx, c, e, contents, entries, ddl.Options{
 		WithNeeds: cmd.Bool("with-needs"), WithDependants: cmd.Bool("with-dependants"), Without: without, Rename: renames, Drop: cmd.Bool("drop"),
 	})
@@ -183,8 +183,7 @@ func (a *app) ddlJSON(s *ddl.Script, unseen []gaps.Gap) error {
 		Text    string      `json:"text"`
 	}
 	list := []statement{}
-	for i := range s.Statements {
-		st := &s.Statements[i]
+	for _, st := range s.Statements {
 		id := st.Subject
 		if id.Kind == schema.KindForeignKey { // stands apart from its table
 			id.Kind, id.Signature = schema.KindTable, ""

@@ -15,7 +15,7 @@ import (
 func olderForms(t *testing.T, c *catalogue.Catalogue, e engine.Engine, contents *catalogue.Contents) {
 	t.Helper()
 	texts := func(o *schema.Object) []string {
-		statements, err := e.Statements(o)
+		statements, err := e.Make(o)
 		if err != nil {
 			return []string{err.Error()}
 		}

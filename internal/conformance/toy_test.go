@@ -79,7 +79,7 @@ func (t toy) Read(_ context.Context, database string) (*schema.Reading, error) {
 	return r, nil
 }
 
-func (t toy) Statements(o *schema.Object) ([]engine.Statement, error) {
+func (t toy) Make(o *schema.Object) ([]engine.Statement, error) {
 	m := engine.NewMaker(o, t.Quote(o.Name))
 	if o.Kind == schema.KindView {
 		m.Main(engine.Statement{Head: "MAKE VIEW " + m.Name + "\n" + o.Relation.Query})

@@ -118,7 +118,7 @@ func decode(e engine.Engine, d Decoder, rows [][]string) (refused int) {
 	}
 	for _, o := range d.Finish().Objects {
 		if o.Validate() == nil {
-			_, _ = e.Statements(o)
+			_, _ = e.Make(o)
 		}
 	}
 	return refused

@@ -18,24 +18,40 @@ func (e *CycleError) Error() string {
 }
 
 // Order sorts statements topologically by what they require and provide. Among those that are ready,
-// the kind, then the name decides, so the result depends on the set of statements alone. Cycles are cut
-// at wishes first, then at the items that can stand apart, then by making a stub first. Late statements
-// follow all others. What no statement provides is taken to be
-// there.
-func Order(statements []engine.Statement) ([]engine.Statement, error) {
-	isLate := func(s engine.Statement) bool { return s.Late }
-	if !slices.ContainsFunc(statements, isLate) {
+// the kind, then the name decides, so the result depends on the set of statements alone; what drops comes
+// before what makes, in the opposite order. Cycles are cut at wishes first, then at the parts that can stand apart behind,
+// then at those that can come first. Late statements follow all others, those of them that drop precede all others. What no
+// statement provides is taken to be there.
+//
+// What a statement that drops requires is what is there at the beginning, so that it comes before what destroys it; so does
+// any statement whose requirement nothing provides. What provides a name comes after what frees or destroys it.
+func Order(statements []*engine.Statement) ([]*engine.Statement, error) {
+	if !slices.ContainsFunc(statements, func(s *engine.Statement) bool { return s.Late }) {
 		return order(statements)
 	}
-	sorted, err := order(slices.DeleteFunc(slices.Clone(statements), isLate))
-	if err != nil {
-		return sorted, err
+	var groups [3][]*engine.Statement
+	for _, s := range statements {
+		switch {
+		case !s.Late:
+			groups[1] = append(groups[1], s)
+		case s.Action == engine.Drop:
+			groups[0] = append(groups[0], s)
+		default:
+			groups[2] = append(groups[2], s)
+		}
 	}
-	last, err := order(slices.DeleteFunc(slices.Clone(statements), func(s engine.Statement) bool { return !s.Late }))
-	return append(sorted, last...), err
+	var all []*engine.Statement
+	for _, group := range groups {
+		sorted, err := order(group)
+		if err != nil {
+			return nil, err
+		}
+		all = append(all, sorted...)
+	}
+	return all, nil
 }
 
-func order(list []engine.Statement) ([]engine.Statement, error) {
+func order(list []*engine.Statement) ([]*engine.Statement, error) {
 	list = inOrder(list)
 	for {
 		g := newGraph(list)
@@ -57,22 +73,20 @@ func order(list []engine.Statement) ([]engine.Statement, error) {
 	}
 }
 
-// inOrder returns statements in the order in which those that are ready stand. They are large: each is moved once.
-func inOrder(list []engine.Statement) []engine.Statement {
-	places := make([]int32, len(list))
-	for i := range places {
-		places[i] = int32(i)
-	}
-	slices.SortStableFunc(places, func(i, j int32) int { return before(&list[i], &list[j]) })
-	out := make([]engine.Statement, len(list))
-	for i, at := range places {
-		out[i] = list[at]
-	}
-	return out
+// inOrder returns statements in the order in which those that are ready stand.
+func inOrder(list []*engine.Statement) []*engine.Statement {
+	list = slices.Clone(list)
+	slices.SortStableFunc(list, before)
+	return list
 }
 
 // before is the order of statements that are ready.
 func before(a, b *engine.Statement) int {
+	if drops := a.Action == engine.Drop; drops != (b.Action == engine.Drop) {
+		return map[bool]int{true: -1, false: 1}[drops]
+	} else if drops {
+		a, b = b, a
+	}
 	x, y := &a.Subject, &b.Subject
 	if x.Kind != y.Kind {
 		return cmp.Or(cmp.Compare(x.Kind.Rank(), y.Kind.Rank()), strings.Compare(string(x.Kind), string(y.Kind)))
@@ -87,45 +101,81 @@ func before(a, b *engine.Statement) int {
 
 // graph holds for each statement those that have to come before it.
 type graph struct {
-	list      []engine.Statement
-	providers map[engine.Resource][]int
-	needs     [][]int
+	list       []*engine.Statement
+	providers  map[engine.Resource][]int
+	destroyers map[engine.Resource][]int
+	needs      [][]int
 }
 
-func newGraph(list []engine.Statement) *graph {
-	g := &graph{list: list, providers: map[engine.Resource][]int{}, needs: make([][]int, len(list))}
+func newGraph(list []*engine.Statement) *graph {
+	g := &graph{list: list, providers: map[engine.Resource][]int{}, destroyers: map[engine.Resource][]int{}, needs: make([][]int, len(list))}
+	freers := map[engine.Resource][]int{}
 	for i := range list {
-		for _, r := range list[i].Provides {
+		s := list[i]
+		for _, r := range s.Destroys {
+			g.destroyers[r] = append(g.destroyers[r], i)
+		}
+		for _, r := range s.Frees {
+			freers[r] = append(freers[r], i)
+		}
+		for _, r := range s.Provides {
 			g.providers[r] = append(g.providers[r], i)
 		}
-		for _, r := range list[i].Whole {
-			g.providers[r] = append(g.providers[r], i)
-		}
-		for _, c := range list[i].Cuts {
-			for _, r := range c.Provides {
-				g.providers[r] = append(g.providers[r], i)
+		if s.Action != engine.Drop {
+			for k := range s.Splits {
+				for _, r := range s.Splits[k].Provides {
+					g.providers[r] = append(g.providers[r], i)
+				}
 			}
 		}
 	}
 	for i := range list {
-		s := &list[i]
+		s := list[i]
 		g.require(i, s.Requires)
 		g.require(i, s.Wishes)
-		for _, c := range s.Cuts {
-			g.require(i, c.Requires)
+		for k := range s.Splits {
+			if split := &s.Splits[k]; !split.First {
+				g.require(i, split.Requires)
+			}
+		}
+		if len(g.destroyers)+len(freers) > 0 {
+			for _, r := range s.Provides {
+				g.follow(i, g.destroyers[r])
+				g.follow(i, freers[r])
+			}
 		}
 	}
 	return g
 }
 
-func (g *graph) require(i int, resources []engine.Resource) {
-	for _, r := range resources {
-		for _, p := range g.providers[r] {
-			if p != i {
-				g.needs[i] = append(g.needs[i], p)
-			}
+// follow lets statement i come after others.
+func (g *graph) follow(i int, others []int) {
+	for _, p := range others {
+		if p != i {
+			g.needs[i] = append(g.needs[i], p)
 		}
 	}
+}
+
+// require lets statement i come after what provides the resources, or before what destroys them.
+func (g *graph) require(i int, resources []engine.Resource) {
+	for _, r := range resources {
+		if asTheyWere := g.list[i].Action == engine.Drop || len(g.providers[r]) == 0; !asTheyWere {
+			g.follow(i, g.providers[r])
+			continue
+		}
+		for _, d := range g.destroyers[r] {
+			g.follow(d, []int{i})
+		}
+	}
+}
+
+// peers returns the statements that stand in an order with statement i because it requires a resource.
+func (g *graph) peers(i int, r engine.Resource) []int {
+	if g.list[i].Action == engine.Drop || len(g.providers[r]) == 0 {
+		return g.destroyers[r]
+	}
+	return g.providers[r]
 }
 
 // cyclicComponents returns the strongly connected components of more than one statement (Tarjan's
@@ -193,71 +243,82 @@ func (g *graph) cyclicComponents() [][]int {
 }
 
 // cut takes out of each component the wishes that lie in it, or where there are none, the items that
-// can stand apart and require something in it.
-func (g *graph) cut(components [][]int) (next []engine.Statement, progress bool) {
+// can stand apart and require something in it. Statements that it alters are copied.
+func (g *graph) cut(components [][]int) (next []*engine.Statement, progress bool) {
 	next = slices.Clone(g.list)
-	var apart []engine.Statement
+	var apart []*engine.Statement
 	for _, component := range components {
 		member := map[int]bool{}
 		for _, n := range component {
 			member[n] = true
 		}
-		inside := func(n int, resources []engine.Resource) bool {
-			for _, r := range resources {
-				for _, p := range g.providers[r] {
-					if p != n && member[p] {
-						return true
-					}
+		inside := func(n int, resources ...engine.Resource) bool {
+			return slices.ContainsFunc(resources, func(r engine.Resource) bool {
+				return slices.ContainsFunc(g.peers(n, r), func(p int) bool { return p != n && member[p] })
+			})
+		}
+		altered := func(way func(n int, s *engine.Statement) bool) bool {
+			any := false
+			for _, n := range component {
+				s := *next[n]
+				if way(n, &s) {
+					next[n], any = &s, true
 				}
 			}
-			return false
+			return any
 		}
-		wished := false
-		for _, n := range component {
-			s := &next[n]
-			kept := slices.DeleteFunc(slices.Clone(s.Wishes), func(r engine.Resource) bool { return inside(n, []engine.Resource{r}) })
-			if len(kept) < len(s.Wishes) {
-				s.Wishes, wished = kept, true
-			}
-		}
-		if wished {
-			progress = true
-			continue
-		}
-		separate := false
-		for _, n := range component {
-			s := &next[n]
-			cuts := len(s.Cuts)
-			var kept []engine.Cut
-			for _, c := range s.Cuts {
-				if inside(n, c.Requires) {
-					apart = append(apart, c.Apart)
-				} else {
-					kept = append(kept, c)
+		switch {
+		case altered(func(n int, s *engine.Statement) bool {
+			wishes := len(s.Wishes)
+			s.Wishes = without(s.Wishes, func(r engine.Resource) bool { return inside(n, r) })
+			return len(s.Wishes) < wishes
+		}):
+		case altered(func(n int, s *engine.Statement) bool {
+			splits := len(s.Splits)
+			s.Splits = without(s.Splits, func(c engine.Split) bool {
+				behind := !c.First && inside(n, c.Requires...)
+				if behind {
+					apart = append(apart, &c.Apart)
 				}
+				return behind
+			})
+			return len(s.Splits) < splits
+		}):
+		default:
+			at := slices.IndexFunc(component, func(n int) bool { return slices.ContainsFunc(next[n].Splits, first) })
+			if at < 0 {
+				continue
 			}
-			s.Cuts = kept
-			separate = separate || len(kept) < cuts
+			s := *next[component[at]]
+			apart = append(apart, makeFirst(&s))
+			next[component[at]] = &s
 		}
-		if separate {
-			progress = true
-			continue
-		}
-		for _, n := range component {
-			if s := &next[n]; s.Stub != nil {
-				stub := *s.Stub
-				stub.Provides, stub.Undo = s.Provides, s.Undo
-				apart = append(apart, stub)
-				s.Stub, s.Provides, s.Undo = nil, nil, s.Reducing // Whole stays
-				if s.Completing != "" {
-					s.Head = s.Completing
-				}
-				progress = true
-				break
-			}
-		}
+		progress = true
 	}
 	return append(next, apart...), progress
+}
+
+// without returns a copy of a list that lacks some of it.
+func without[T any](list []T, gone func(T) bool) []T {
+	return slices.DeleteFunc(slices.Clone(list), gone)
+}
+
+func first(c engine.Split) bool { return c.First }
+
+// makeFirst lets a first form of a statement come before it, and returns that.
+func makeFirst(s *engine.Statement) *engine.Statement {
+	i := slices.IndexFunc(s.Splits, first)
+	split := s.Splits[i]
+	in := func(list []engine.Resource) func(engine.Resource) bool {
+		return func(r engine.Resource) bool { return slices.Contains(list, r) }
+	}
+	s.Provides, s.Requires = without(s.Provides, in(split.Apart.Provides)), without(s.Requires, in(split.Requires))
+	if split.Rest != "" {
+		s.Head = split.Rest
+	}
+	s.Undo = split.RestUndo
+	s.Splits = without(s.Splits, first)
+	return &split.Apart
 }
 
 // ready is a heap of statements that can run, by place in the list, which is in order.
@@ -274,7 +335,7 @@ func (h *ready) Pop() any {
 	return x
 }
 
-func (g *graph) sorted() ([]engine.Statement, error) {
+func (g *graph) sorted() ([]*engine.Statement, error) {
 	waiting := make([]int, len(g.list))
 	followers := make([][]int, len(g.list))
 	for i, needs := range g.needs {
@@ -290,7 +351,7 @@ func (g *graph) sorted() ([]engine.Statement, error) {
 		}
 	}
 	heap.Init(h)
-	out := make([]engine.Statement, 0, len(g.list))
+	out := make([]*engine.Statement, 0, len(g.list))
 	for h.Len() > 0 {
 		i := heap.Pop(h).(int)
 		out = append(out, g.list[i])

@@ -42,9 +42,9 @@ type Engine interface {
 	// Queries returns the SQL that a survey sends, in order, for people to read; what is bound to a
 	// parameter or depends on the server's version is described in comments.
 	Queries() []string
-	// Statements returns the statements that make an object. They say what they provide and what they
+	// Make returns the statements that make an object. They say what takes them back, what they provide and what they
 	// require beyond the dependencies that the catalogue knows.
-	Statements(*schema.Object) ([]Statement, error)
+	Make(*schema.Object) ([]Statement, error)
 	// Quote returns a name as it is written in a statement, in quotes where it needs them.
 	Quote(name string) string
 }

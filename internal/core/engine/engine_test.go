@@ -175,11 +175,11 @@ func TestImpatient(t *testing.T) {
 
 func TestStatementText(t *testing.T) {
 	s := Statement{Head: "CREATE TABLE t", Items: []string{"a int", "b int"}, Tail: " WITHOUT ROWID",
-		Cuts: []Cut{{Item: "b int DEFAULT f()", Place: 2}, {Item: "CHECK (a > 0)"}}}
+		Splits: []Split{{Item: "b int DEFAULT f()", Place: 2}, {Item: "CHECK (a > 0)"}}}
 	if got, want := s.Text(), "CREATE TABLE t (\n    a int,\n    b int DEFAULT f(),\n    CHECK (a > 0)\n) WITHOUT ROWID"; got != want {
 		t.Errorf("%q, want %q", got, want)
 	}
-	s.Cuts = nil
+	s.Splits = nil
 	if strings.Contains(s.Text(), "DEFAULT") || s.Items[1] != "b int" {
 		t.Errorf("without its cuts: %q", s.Text())
 	}

@@ -24,7 +24,7 @@ func NewMaker(o *schema.Object, name string) Maker {
 
 // Main adds the statement that makes the object.
 func (m *Maker) Main(s Statement) {
-	s.Subject = m.Object.ID()
+	s.Subject, s.Action = m.Object.ID(), Make
 	if s.Undo == "" {
 		s.Undo = "DROP " + strings.ToUpper(string(m.Object.Kind)) + " " + m.Name
 	}

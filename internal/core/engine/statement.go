@@ -44,75 +44,95 @@ type Setting struct {
 	Reset      string // what undoes it at the end of a script, where the engine's traits do not
 }
 
-// Statement is one statement of a script. Its text is Head, then Items between brackets if there are
-// any, then Tail; it has no terminator.
+// Action is what a statement does to its subject.
+type Action uint8
+
+// The actions.
+const (
+	Alter Action = iota // sets or changes something of it
+	Make                // makes it
+	Drop                // takes it away
+)
+
+// Statement is one statement of a script, and one text: Head, then Items between brackets if there are any, then Tail; it
+// has no terminator. A script is a plan of statements, put into order by what each says of the world: what it provides, what
+// must be there before, what it takes away.
 type Statement struct {
 	Subject schema.ID // what it is about: orders statements that are ready
-	Step    int       // orders the statements of one subject
+	Action  Action
+	Step    int // orders the statements of one subject
 	Head    string
 	Items   []string
 	Tail    string
-
-	// Undo is the statement that takes it back, "" where there is nothing to take back.
-	Undo string
-	// UndoSettings are those under which Undo means what it says.
-	UndoSettings []Setting
-
-	Provides []Resource
-	Requires []Resource
-	// Wishes are requirements that only order the script: where they make a cycle they are dropped.
-	Wishes []Resource
-	// Into names the relation whose statement may take the statement in as Item, where both are in a
-	// script.
-	Into *Resource
-	Item string
-
+	// Brackets says that the text has its brackets even without items.
+	Brackets bool
 	// Compound says that the text holds statement terminators of its own.
 	Compound bool
 	// Settings are those of the session under which the text means what it says.
 	Settings []Setting
 
-	// Cuts are the items that can stand apart.
-	Cuts []Cut
+	// Undo is the text that takes it back, "" where there is nothing to take back; UndoFirst what has to come right before,
+	// UndoSettings are those under which it means what it says.
+	Undo, UndoFirst string
+	UndoSettings    []Setting
 
-	// Stub makes a first form of the object that others can refer to; it provides what the statement does.
-	// It is used, with the statement after it, only where a cycle cannot be cut otherwise.
-	Stub *Statement
-	// Whole is provided by the statement alone, not by its stub: what cannot make do with the first form requires it.
-	Whole []Resource
-	// Completing is the head of the statement where the stub was made before, "" if it is the same;
-	// Reducing makes a stub of it again.
-	Completing, Reducing string
+	Provides []Resource
+	Requires []Resource
+	// Wishes are requirements that only order the script: where they make a cycle they are dropped.
+	Wishes []Resource
+	// Destroys are resources that are not there any more afterwards: what requires them, as they were, comes before.
+	Destroys []Resource
+	// Frees are names that others may take afterwards.
+	Frees []Resource
+
+	// Splits are the parts that can stand apart, in statements of their own.
+	Splits []Split
+	// Joins says that another statement may take this one in as a part.
+	Joins *Joining
 	// FirstForms says that the statement can make do with first forms of types.
 	FirstForms bool
-	// Brackets says that the text has its brackets even without items.
-	Brackets bool
-	// Late says that the statement comes after all that are not: others would feel its effect.
+	// Late says that the statement comes after all that are not: others would feel its effect. One that drops comes first.
 	Late bool
 }
 
-// Cut is an item of a statement that can stand apart, in a statement of its own, to break a cycle.
-type Cut struct {
-	Item string
-	// Place is the item that Item stands for where it does not stand apart, from 1; 0: one of its own.
+// Split is a part of a statement that can stand apart to break a cycle: a foreign key, a check or a default that is added
+// behind, or a first form of the whole, which comes before it.
+type Split struct {
+	// Item is the part within the statement, and Place the item that it stands for, from 1; 0: one of its own.
+	Item  string
 	Place int
-	// Part is the part of the object whose needs are those of the cut.
-	Part     string
+	// Part is the part of the object whose needs are those of the split.
+	Part string
+	// Provides and Requires are the part's: the statement's as long as the part is in it.
 	Provides []Resource
 	Requires []Resource
-	Apart    Statement
+	// Apart is the statement that does it alone.
+	Apart Statement
+
+	// First says that Apart comes before. It is used only where a cycle cannot be cut otherwise. The statement does not
+	// provide any more what Apart does; its head is Rest then, if that is not "", and RestUndo takes it back.
+	First          bool
+	Rest, RestUndo string
 }
 
-// Text returns the statement with the items of its cuts in it.
+// Joining is the place that a statement may take within another.
+type Joining struct {
+	Home Resource // what the other provides
+	Item string   // what it is there
+}
+
+// Text returns the statement with the items of its splits in it.
 func (s *Statement) Text() string {
 	items := s.Items
-	if len(s.Cuts) > 0 {
+	if len(s.Splits) > 0 {
 		items = append([]string(nil), items...)
-		for _, c := range s.Cuts {
-			if c.Place > 0 {
-				items[c.Place-1] = c.Item
-			} else {
-				items = append(items, c.Item)
+		for i := range s.Splits {
+			switch split := &s.Splits[i]; {
+			case split.First:
+			case split.Place > 0:
+				items[split.Place-1] = split.Item
+			default:
+				items = append(items, split.Item)
 			}
 		}
 	}

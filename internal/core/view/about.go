@@ -81,7 +81,7 @@ func Definition(o *schema.Object, e engine.Engine) string {
 	if e == nil {
 		return ""
 	}
-	statements, err := e.Statements(o)
+	statements, err := e.Make(o)
 	if err != nil || len(statements) == 0 {
 		return ""
 	}

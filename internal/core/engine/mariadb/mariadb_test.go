@@ -217,7 +217,7 @@ func TestStatements(t *testing.T) {
 		{event, "CREATE EVENT `e` ON SCHEDULE EVERY 1 DAY\n    COMMENT 'a\\b'\nDO SELECT 'x\nDO '", "DROP EVENT `e`"},
 		{&schema.Object{Kind: schema.KindRole, Name: "keeper", Signature: "%", Definition: "CREATE USER 'keeper'@'%'"}, "CREATE USER 'keeper'@'%'", "DROP USER 'keeper'@'%'"},
 	} {
-		all, err := Engine{}.Statements(of.object)
+		all, err := Engine{}.Make(of.object)
 		if err != nil || len(all) != 1 {
 			t.Fatalf("%s: %d statements, %v", of.object.Name, len(all), err)
 		}
@@ -225,14 +225,14 @@ func TestStatements(t *testing.T) {
 			t.Errorf("%s; %s, want\n%s; %s", got, all[0].Undo, of.want, of.undo)
 		}
 	}
-	first, err := Engine{}.Statements(trigger)
+	first, err := Engine{}.Make(trigger)
 	if err != nil || !slices.ContainsFunc(first[0].Wishes, func(r engine.Resource) bool { return r.Detail == "1" }) || !strings.Contains(first[0].Settings[1].Text, "ANSI_QUOTES") {
 		t.Errorf("the second trigger of an event: %+v %v", first, err)
 	}
 	for _, unknown := range []*schema.Object{
 		{Kind: schema.KindView, Name: "v", Relation: &schema.Relation{}}, {Kind: schema.KindSequence, Name: "s", Sequence: &schema.Sequence{}}, {Kind: schema.KindFunction, Name: "f", Routine: &schema.Routine{}}, {Kind: schema.KindExtension, Name: "x"},
 	} {
-		if _, err := (Engine{}).Statements(unknown); err == nil {
+		if _, err := (Engine{}).Make(unknown); err == nil {
 			t.Errorf("%s: a statement was written of what is not known", unknown.Name)
 		}
 	}

@@ -9,10 +9,10 @@ import (
 	"echo-atlas/internal/core/schema"
 )
 
-// Statements returns the statements that make an object. They name no database: they run in the
+// Make returns the statements that make an object. They name no database: they run in the
 // current one.
-func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
-	s := engine.Statement{Subject: o.ID(), Provides: []engine.Resource{engine.ResourceOf(o.ID())}, Settings: usual,
+func (Engine) Make(o *schema.Object) ([]engine.Statement, error) {
+	s := engine.Statement{Subject: o.ID(), Action: engine.Make, Provides: []engine.Resource{engine.ResourceOf(o.ID())}, Settings: usual,
 		Undo: "DROP " + strings.ToUpper(string(o.Kind)) + " " + quote(o.Name)}
 	var err error
 	var more []engine.Statement
@@ -26,7 +26,7 @@ func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
 		s.Head = "CREATE " + words + "INDEX " + quote(o.Name) + " ON " + quote(o.Index.Table) + " " + columns
 		s.Requires = relation("", o.Index.Table)
 		s.Undo += " ON " + quote(o.Index.Table)
-		s.Into, s.Item, s.Step = &s.Requires[0], words+"KEY "+quote(o.Name)+" "+columns, o.Index.Position
+		s.Joins, s.Step = &engine.Joining{Home: s.Requires[0], Item: words + "KEY " + quote(o.Name) + " " + columns}, o.Index.Position
 	case o.Sequence != nil:
 		err = sequence(&s, o)
 	case o.Trigger != nil:
@@ -138,7 +138,7 @@ func table(s *engine.Statement, o *schema.Object) {
 		s.Items = append(s.Items, "PERIOD FOR SYSTEM_TIME "+p)
 	}
 	for _, f := range r.ForeignKeys {
-		s.Cuts = append(s.Cuts, foreignKey(o, f))
+		s.Splits = append(s.Splits, foreignKey(o, f))
 	}
 	for _, p := range o.Settings {
 		switch p.Name {
@@ -233,7 +233,7 @@ func indexItem(o *schema.Object) (words, columns string) {
 	return words, keyParts(x.Columns) + keyTail(method, schema.SettingOf(x.Settings, "ignored"), o.Comment)
 }
 
-func foreignKey(o *schema.Object, f schema.ForeignKey) engine.Cut {
+func foreignKey(o *schema.Object, f schema.ForeignKey) engine.Split {
 	to := quote(f.RefTable)
 	if f.RefSchema != "" {
 		to = quote(f.RefSchema) + "." + to
@@ -252,7 +252,7 @@ func foreignKey(o *schema.Object, f schema.ForeignKey) engine.Cut {
 	needs := relation(f.RefSchema, f.RefTable)
 	subject := o.ID()
 	subject.Kind, subject.Signature = schema.KindForeignKey, f.Name
-	return engine.Cut{Item: text, Requires: needs, Apart: engine.Statement{
+	return engine.Split{Item: text, Requires: needs, Apart: engine.Statement{
 		Subject: subject, Head: "ALTER TABLE " + quote(o.Name) + " ADD " + text, Requires: append(relation("", o.Name), needs...), Settings: usual,
 		Undo: "ALTER TABLE " + quote(o.Name) + " DROP FOREIGN KEY " + quote(f.Name),
 	}}

@@ -14,18 +14,15 @@ import (
 
 // castArrays writes that inner cast in all texts of a statement.
 func castArrays(s *engine.Statement) {
-	s.Head, s.Tail, s.Item = castArray(s.Head), castArray(s.Tail), castArray(s.Item)
+	s.Head, s.Tail = castArray(s.Head), castArray(s.Tail)
 	for i := range s.Items {
 		s.Items[i] = castArray(s.Items[i])
 	}
-	for i := range s.Cuts {
-		s.Cuts[i].Item = castArray(s.Cuts[i].Item)
-		castArrays(&s.Cuts[i].Apart)
+	for i := range s.Splits {
+		s.Splits[i].Item = castArray(s.Splits[i].Item)
+		s.Splits[i].Rest = castArray(s.Splits[i].Rest)
+		castArrays(&s.Splits[i].Apart)
 	}
-	if s.Stub != nil {
-		castArrays(s.Stub)
-	}
-	s.Completing = castArray(s.Completing)
 }
 
 func castArray(text string) string {

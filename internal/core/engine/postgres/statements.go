@@ -35,8 +35,8 @@ func relation(schemaName, name string) engine.Resource {
 	return engine.Resource{What: schema.RelationNames, Schema: schemaName, Name: name}
 }
 
-// Statements returns the statements that make an object, its comments and its owner.
-func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
+// Make returns the statements that make an object, its comments and its owner.
+func (Engine) Make(o *schema.Object) ([]engine.Statement, error) {
 	o = modern(o)
 	w := writer{Maker: engine.NewMaker(o, qualify(o.Schema, o.Name))}
 	switch {
@@ -77,7 +77,7 @@ func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
 func validUTF8(s *engine.Statement) bool {
 	valid := func(s string) bool { return utf8.ValidString(s) }
 	return valid(s.Head) && valid(s.Tail) && !slices.ContainsFunc(s.Items, func(item string) bool { return !valid(item) }) &&
-		!slices.ContainsFunc(s.Cuts, func(c engine.Cut) bool { return !valid(c.Item) || !valid(c.Apart.Head) })
+		!slices.ContainsFunc(s.Splits, func(c engine.Split) bool { return !valid(c.Item) || !valid(c.Apart.Head) })
 }
 
 type writer struct {
@@ -286,7 +286,7 @@ func (t *tableWriter) columns() {
 		case c.Default == "":
 		case strings.Contains(c.Default, "("): // it may need what needs the table
 			alter := "ALTER " + t.what + " ONLY " + t.Name + " ALTER COLUMN " + quote(c.Name)
-			s.Cuts = append(s.Cuts, engine.Cut{
+			s.Splits = append(s.Splits, engine.Split{
 				Item: t.column(c, t.typed != "", true), Place: len(s.Items), Part: c.Name,
 				Apart: engine.Statement{Subject: t.Object.ID(), Step: 1, Head: alter + " SET DEFAULT " + c.Default, Requires: []engine.Resource{t.Self}, Undo: alter + " DROP DEFAULT"},
 			})
@@ -321,7 +321,7 @@ func (t *tableWriter) constraints() {
 		if f.NotValid {
 			t.apart = append(t.apart, cut.Apart)
 		} else {
-			s.Cuts = append(s.Cuts, cut)
+			s.Splits = append(s.Splits, cut)
 		}
 	}
 }
@@ -347,7 +347,7 @@ func (t *tableWriter) check(c schema.Check) {
 	case c.NotValid && t.what == "TABLE":
 		t.notValid(c, text)
 	case strings.Contains(c.Expression, "("):
-		s.Cuts = append(s.Cuts, engine.Cut{Item: text, Part: c.Name, Apart: engine.Statement{
+		s.Splits = append(s.Splits, engine.Split{Item: text, Part: c.Name, Apart: engine.Statement{
 			Subject: t.Object.ID(), Step: 1, Head: "ALTER " + t.what + " " + t.Name + " ADD " + text, Requires: []engine.Resource{t.Self},
 			Undo: "ALTER " + t.what + " " + t.Name + " DROP CONSTRAINT " + quote(c.Name)}})
 	default:
@@ -537,7 +537,7 @@ func (w *writer) key(k schema.Key) string {
 }
 
 // foreignKey returns the constraint as an item that can stand apart.
-func (w *writer) foreignKey(f schema.ForeignKey) engine.Cut {
+func (w *writer) foreignKey(f schema.ForeignKey) engine.Split {
 	text := fmt.Sprintf("CONSTRAINT %s FOREIGN KEY (%s) REFERENCES %s (%s)", quote(f.Name), list(f.Columns), qualify(f.RefSchema, f.RefTable), list(f.RefColumns))
 	if f.Match != "" {
 		text += " MATCH " + strings.ToUpper(f.Match)
@@ -563,7 +563,7 @@ func (w *writer) foreignKey(f schema.ForeignKey) engine.Cut {
 	subject := w.Object.ID()
 	subject.Kind = schema.KindForeignKey
 	subject.Signature = f.Name
-	return engine.Cut{Item: text, Provides: []engine.Resource{w.foreignKeyResource(f)}, Requires: needs, Apart: engine.Statement{
+	return engine.Split{Item: text, Provides: []engine.Resource{w.foreignKeyResource(f)}, Requires: needs, Apart: engine.Statement{
 		Subject: subject, Head: apart, Undo: "ALTER TABLE " + w.Name + " DROP CONSTRAINT " + quote(f.Name), Provides: []engine.Resource{w.foreignKeyResource(f)}, Requires: append([]engine.Resource{w.Self}, needs...),
 	}}
 }
@@ -593,8 +593,7 @@ func (w *writer) view() {
 	}
 	s := engine.Statement{Head: head + " AS\n" + r.Query + tail, Undo: "DROP " + what + " " + w.Name}
 	if what == "VIEW" && len(r.Columns) > 0 {
-		s.Stub, s.Completing = w.viewStub(what), strings.Replace(s.Head, "CREATE VIEW", "CREATE OR REPLACE VIEW", 1)
-		s.Reducing = strings.Replace(s.Stub.Head, "CREATE VIEW", "CREATE OR REPLACE VIEW", 1)
+		s.Splits = append(s.Splits, w.viewStub(s.Head))
 	}
 	w.Main(s)
 	for _, c := range r.Columns {
@@ -613,8 +612,8 @@ func (w *writer) view() {
 	w.columnComments(r.Columns)
 }
 
-// viewStub returns a view of the same columns that reads nothing.
-func (w *writer) viewStub(what string) *engine.Statement {
+// viewStub splits off a view of the same columns that reads nothing.
+func (w *writer) viewStub(head string) engine.Split {
 	var columns []string
 	for _, c := range w.Object.Relation.Columns {
 		text := "NULL::" + c.Type
@@ -623,11 +622,13 @@ func (w *writer) viewStub(what string) *engine.Statement {
 		}
 		columns = append(columns, text+" AS "+quote(c.Name))
 	}
-	s := &engine.Statement{Subject: w.Object.ID(), Step: -1, Head: "CREATE " + what + " " + w.Name + " AS\nSELECT " + strings.Join(columns, ", ")}
+	s := engine.Statement{Subject: w.Object.ID(), Action: engine.Make, Step: -1, Head: "CREATE VIEW " + w.Name + " AS\nSELECT " + strings.Join(columns, ", "), Undo: "DROP VIEW " + w.Name,
+		Provides: []engine.Resource{w.Self}}
 	if w.Object.Schema != "" {
 		s.Requires = schemaResource(w.Object.Schema)
 	}
-	return s
+	orReplace := func(text string) string { return strings.Replace(text, "CREATE VIEW", "CREATE OR REPLACE VIEW", 1) }
+	return engine.Split{First: true, Apart: s, Rest: orReplace(head), RestUndo: orReplace(s.Head)}
 }
 
 func (w *writer) index() {
@@ -767,15 +768,16 @@ func (w *writer) tail() {
 		s.Undo = swapGrants(made[0])
 	case schema.KindSubscription:
 		s.Late = true
-		s.Undo = "ALTER SUBSCRIPTION " + quote(o.Name) + " SET (slot_name = NONE);\nDROP " + name
+		s.UndoFirst = "ALTER SUBSCRIPTION " + quote(o.Name) + " SET (slot_name = NONE)"
 	}
 	if o.Within != "" {
 		s.Requires = append(s.Requires, relation(o.Schema, o.Within))
 	}
 	if o.Setting("shell") != "" {
-		s.Stub = &engine.Statement{Subject: o.ID(), Step: -1, Head: "CREATE TYPE " + qualify(o.Schema, o.Name), Requires: schemaResource(o.Schema)}
-		s.Whole = []engine.Resource{engine.WholeOf(w.Self)}
-		s.Reducing, s.Undo = dropWithRoutines(o), "DROP TYPE IF EXISTS "+qualify(o.Schema, o.Name)
+		s.Undo = "DROP TYPE IF EXISTS " + qualify(o.Schema, o.Name)
+		s.Provides = []engine.Resource{engine.WholeOf(w.Self)}
+		s.Splits = append(s.Splits, engine.Split{First: true, RestUndo: dropWithRoutines(o), Apart: engine.Statement{Subject: o.ID(), Action: engine.Make, Step: -1,
+			Head: "CREATE TYPE " + qualify(o.Schema, o.Name), Undo: s.Undo, Provides: []engine.Resource{w.Self}, Requires: schemaResource(o.Schema)}})
 	}
 	late := s.Late
 	w.Main(s)

@@ -8,14 +8,15 @@ import (
 	"echo-atlas/internal/core/schema"
 )
 
-// Statements returns the text that made the object, as SQLite keeps it. SQLite looks foreign keys and
+// Make returns the text that made the object, as SQLite keeps it. SQLite looks foreign keys and
 // the relations of views up only when they are used, so those needs merely order a script.
-func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
+func (Engine) Make(o *schema.Object) ([]engine.Statement, error) {
 	if o.Source == "" {
 		return nil, fmt.Errorf("the definition of %s was not recorded", o.ID().Qualified())
 	}
 	s := engine.Statement{
 		Subject:  o.ID(),
+		Action:   engine.Make,
 		Head:     strings.TrimRight(o.Source, "; \t\r\n"),
 		Undo:     "DROP " + strings.ToUpper(string(o.Kind)) + " " + quote(o.Name),
 		Provides: []engine.Resource{engine.ResourceOf(o.ID())},

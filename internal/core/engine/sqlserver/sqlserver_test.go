@@ -69,7 +69,7 @@ func read(t testing.TB, s *standin.Server, database string) *schema.Reading {
 // texts returns the statements of an object.
 func texts(t *testing.T, o *schema.Object) string {
 	t.Helper()
-	statements, err := Engine{}.Statements(o)
+	statements, err := Engine{}.Make(o)
 	all := fmt.Sprint(err)
 	for i := range statements {
 		all += "\n" + statements[i].Text()

@@ -30,8 +30,8 @@ func relation(schemaName, name string) engine.Resource {
 	return engine.Resource{What: schema.RelationNames, Schema: schemaName, Name: name}
 }
 
-// Statements returns the statements that make an object, its description and its rights.
-func (Engine) Statements(o *schema.Object) ([]engine.Statement, error) {
+// Make returns the statements that make an object, its description and its rights.
+func (Engine) Make(o *schema.Object) ([]engine.Statement, error) {
 	w := writer{engine.NewMaker(o, qualify(o.Schema, o.Name))}
 	switch {
 	case o.Kind == schema.KindSchema:
@@ -290,7 +290,7 @@ func (w *writer) table() {
 		if parts := strings.SplitN(strings.Trim(history, "[]"), "].[", 2); len(parts) == 2 {
 			s.Requires = append(s.Requires, relation(strings.ReplaceAll(parts[0], "]]", "]"), strings.ReplaceAll(parts[1], "]]", "]")))
 		}
-		s.Undo = "ALTER TABLE " + w.Name + " SET (SYSTEM_VERSIONING = OFF);\nDROP TABLE " + w.Name
+		s.UndoFirst = "ALTER TABLE " + w.Name + " SET (SYSTEM_VERSIONING = OFF)"
 	}
 	if len(options) > 0 {
 		s.Tail += " WITH (" + strings.Join(options, ", ") + ")"
@@ -301,7 +301,7 @@ func (w *writer) table() {
 		if f.NotValid || f.Disabled {
 			apart = append(apart, cut.Apart)
 		} else {
-			s.Cuts = append(s.Cuts, cut)
+			s.Splits = append(s.Splits, cut)
 		}
 	}
 	w.Main(s)
@@ -350,7 +350,7 @@ func (w *writer) foreignKeyResource(f schema.ForeignKey) engine.Resource {
 	return engine.Resource{What: schema.ForeignKeyNames, Schema: w.Object.Schema, Name: f.PartKey(), Detail: w.Object.Name}
 }
 
-func (w *writer) foreignKey(f schema.ForeignKey) engine.Cut {
+func (w *writer) foreignKey(f schema.ForeignKey) engine.Split {
 	text := constraintName(f.Name) + "FOREIGN KEY (" + list(f.Columns) + ") REFERENCES " + qualify(f.RefSchema, f.RefTable) + " (" + list(f.RefColumns) + ")"
 	if f.OnDelete != "" {
 		text += " ON DELETE " + strings.ToUpper(f.OnDelete)
@@ -365,7 +365,7 @@ func (w *writer) foreignKey(f schema.ForeignKey) engine.Cut {
 	needs := []engine.Resource{relation(f.RefSchema, f.RefTable)}
 	subject := w.Object.ID()
 	subject.Kind, subject.Signature = schema.KindForeignKey, f.PartKey()
-	return engine.Cut{Item: text, Provides: []engine.Resource{w.foreignKeyResource(f)}, Requires: needs, Apart: engine.Statement{
+	return engine.Split{Item: text, Provides: []engine.Resource{w.foreignKeyResource(f)}, Requires: needs, Apart: engine.Statement{
 		Subject: subject, Head: "ALTER TABLE " + w.Name + check + " ADD " + text, Provides: []engine.Resource{w.foreignKeyResource(f)}, Requires: append([]engine.Resource{w.Self}, needs...),
 		Undo: "ALTER TABLE " + w.Name + " DROP CONSTRAINT " + quote(f.Name),
 	}}

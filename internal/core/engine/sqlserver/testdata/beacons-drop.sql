@@ -4,9 +4,6 @@ GO
 ALTER TABLE [nav].[lamp] DROP CONSTRAINT [FK_lamp_code]
 GO
 
-ALTER TABLE [Night Watch].[keeper log] DROP CONSTRAINT [FK_log_beacon]
-GO
-
 DROP TRIGGER [nav].[tall_insert]
 GO
 
@@ -22,12 +19,6 @@ GO
 DROP VIEW [nav].[tall_beacon]
 GO
 
-DROP INDEX [lit_count_ix] ON [nav].[lit_count]
-GO
-
-DROP VIEW [nav].[lit_count]
-GO
-
 DROP PROCEDURE [nav].[light_lamp]
 GO
 
@@ -41,6 +32,12 @@ DROP FUNCTION [Night Watch].[log_of]
 GO
 
 DROP INDEX [reading_cc] ON [nav].[reading]
+GO
+
+DROP INDEX [lit_count_ix] ON [nav].[lit_count]
+GO
+
+DROP VIEW [nav].[lit_count]
 GO
 
 DROP INDEX [lamp_code] ON [nav].[lamp]
@@ -84,16 +81,19 @@ GO
 DROP FULLTEXT INDEX ON [nav].[beacon]
 GO
 
-DROP TABLE [Night Watch].[keeper log]
-GO
-
-DROP TABLE [nav].[beacon]
-GO
-
 DROP TABLE [dbo].[signal_code]
 GO
 
 DROP TABLE [dbo].[heap_note]
+GO
+
+ALTER TABLE [Night Watch].[keeper log] DROP CONSTRAINT [FK_log_beacon]
+GO
+
+DROP TABLE [Night Watch].[keeper log]
+GO
+
+DROP TABLE [nav].[beacon]
 GO
 
 DROP SEQUENCE [nav].[ticket]
