@@ -14,6 +14,7 @@ import (
 	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/selection"
+	"echo-atlas/internal/core/view"
 )
 
 func (a *app) treeCommand() *cli.Command {
@@ -31,7 +32,7 @@ func (a *app) treeCommand() *cli.Command {
 	}
 }
 
-// branch is a node of the tree.
+// branch is a node of the tree in JSON.
 type branch struct {
 	Name     string    `json:"name"`
 	Kind     string    `json:"kind"` // "server", "database", "kind", or an object's or part's
@@ -39,19 +40,60 @@ type branch struct {
 	Note     string    `json:"note,omitempty"`
 	Count    int       `json:"count,omitempty"`
 	Children []*branch `json:"children,omitempty"`
-
-	one     string             // of a kind: its name in the singular
-	objects []*catalogue.Entry // of a kind, behind its children: objects that are printed without their parts
 }
 
-// The levels of the tree.
-const (
-	levelServer = 1 + iota
-	levelDatabase
-	levelKind
-	levelObject
-	levelPart
-)
+// branches turns branches into their form in JSON.
+func (a *app) branches(list []*view.Branch) []*branch {
+	var out []*branch
+	for _, b := range list {
+		x := &branch{Name: b.Name, Kind: branchKind(b), Note: a.branchNote(b), Count: b.Count, Children: a.branches(b.Children)}
+		switch {
+		case b.Level == view.ServerLevel:
+			x.Address = names.Quote(b.Name)
+		case b.Level == view.DatabaseLevel:
+			x.Address = b.Snapshot.Location().String()
+		case b.Part != nil:
+			x.Address = b.Snapshot.Locate(b.ID, b.Part.Name, b.Part.Kind).String()
+		case b.ID.Name != "":
+			x.Address = b.Snapshot.Locate(b.ID, "", "").String()
+		}
+		out = append(out, x)
+	}
+	return out
+}
+
+// branchKind says what a branch is.
+func branchKind(b *view.Branch) string {
+	switch {
+	case b.Level == view.ServerLevel:
+		return "server"
+	case b.Level == view.DatabaseLevel:
+		return "database"
+	case b.Part != nil:
+		return string(b.Part.Kind)
+	case b.Level == view.KindLevel && !b.IsSchema():
+		return "kind"
+	}
+	return string(b.ID.Kind)
+}
+
+// branchNote says what stands beside the name of a branch.
+func (a *app) branchNote(b *view.Branch) string {
+	switch {
+	case b.Level == view.ServerLevel:
+		return strings.Trim(b.Snapshot.Engine+", "+b.Snapshot.Environment, ", ")
+	case b.Level == view.DatabaseLevel:
+		return "read " + render.Age(a.Now().Sub(b.Snapshot.Taken))
+	case b.Part != nil:
+		return b.Part.Text
+	case b.Entry == nil:
+	case b.ID.Kind.IsRelation():
+		return render.Plural(b.Entry.Columns, "column", "columns")
+	case b.Entry.On != "":
+		return "on " + names.Quote(b.Entry.On)
+	}
+	return ""
+}
 
 func (a *app) tree(ctx context.Context, cmd *cli.Command) error {
 	if err := a.form("text", "json"); err != nil {
@@ -73,41 +115,39 @@ func (a *app) tree(ctx context.Context, cmd *cli.Command) error {
 	if err != nil {
 		return err
 	}
-	depth := int(cmd.Int("depth"))
+	depth := view.Level(cmd.Int("depth"))
 	if depth <= 0 {
-		depth = levelKind
+		depth = view.KindLevel
 		if cmd.Args().Len() == 1 {
-			depth = levelObject
+			depth = view.ObjectLevel
 			if slices.ContainsFunc(matches, func(m address.Match) bool { return m.Entry != nil }) {
-				depth = levelPart
+				depth = view.PartLevel
 			} else if len(matches) > 1 {
-				depth = levelKind
+				depth = view.KindLevel
 			}
 		}
 	}
-	b := treeBuilder{c: c, a: a, kinds: wanted, depth: depth}
+	t := view.Tree{Kinds: wanted, Depth: depth, Whole: a.as == "json"}
+	if err := t.Build(ctx, c, matches); err != nil {
+		return err
+	}
 	var snapshots []*catalogue.Snapshot
 	for i := range matches {
 		snapshots = append(snapshots, matches[i].Contents.Snapshot)
-		b.add(&matches[i])
 	}
-	if err := b.loadParts(ctx); err != nil {
-		return err
-	}
-	b.prune(b.roots, 1)
 	sources := catalogue.Sources(snapshots...)
 	unseen, err := a.gaps(ctx, c, gaps.Concern{Snapshots: sources, Kinds: wanted, Objects: namedObjects(selection.Gather(matches)), Everywhere: cmd.Args().Len() == 0})
 	if err != nil {
 		return err
 	}
 	if a.as == "json" {
-		return render.JSON(a.Stdout, map[string]any{"tree": b.roots, "sources": a.sources(sources), "unseen": a.unseenJSON(unseen)})
+		return render.JSON(a.Stdout, map[string]any{"tree": a.branches(t.Roots), "sources": a.sources(sources), "unseen": a.unseenJSON(unseen)})
 	}
 	p := treePrinter{a: a, left: int(cmd.Int("limit"))}
 	if p.left <= 0 {
 		p.left = int(^uint(0) >> 1)
 	}
-	p.print(b.roots, "")
+	p.print(t.Roots, "")
 	if p.cut > 0 {
 		a.printf("… and %s; for all add --limit 0, for fewer name an ADDRESS or a --depth\n", render.Plural(p.cut, "more line", "more lines"))
 	}
@@ -115,151 +155,12 @@ func (a *app) tree(ctx context.Context, cmd *cli.Command) error {
 	return nil
 }
 
-type treeBuilder struct {
-	a     *app
-	c     *catalogue.Catalogue
-	kinds []schema.Kind
-	depth int
-	roots []*branch
-	bare  []partsOf // objects whose parts are still to be loaded
-}
-
-// partsOf is an object whose parts go below a branch.
-type partsOf struct {
-	branch *branch
-	match  *address.Match
-	entry  *catalogue.Entry
-}
-
-// loadParts fills in the parts of all objects at once.
-func (b *treeBuilder) loadParts(ctx context.Context) error {
-	entries := make([]*catalogue.Entry, len(b.bare))
-	for i, o := range b.bare {
-		entries[i] = o.entry
-	}
-	objects, err := b.c.Objects(ctx, entries)
-	if err != nil {
-		return err
-	}
-	for i, o := range b.bare {
-		for _, p := range objects[i].Parts() {
-			if o.match.Part != "" && p.Name != o.match.Part {
-				continue
-			}
-			part := &branch{Name: p.Name, Kind: string(p.Kind), Note: p.Text}
-			if b.a.as == "json" {
-				part.Address = o.match.Contents.Snapshot.Locate(o.entry.ID, p.Name, p.Kind).String()
-			}
-			o.branch.Children = append(o.branch.Children, part)
-		}
-	}
-	return nil
-}
-
-func child(list *[]*branch, name, kind string) *branch {
-	for _, b := range *list {
-		if b.Name == name && b.Kind == kind {
-			return b
-		}
-	}
-	b := &branch{Name: name, Kind: kind}
-	*list = append(*list, b)
-	return b
-}
-
-func (b *treeBuilder) add(m *address.Match) {
-	s := m.Contents.Snapshot
-	server := child(&b.roots, s.Server, "server")
-	server.Address, server.Note = names.Quote(s.Server), strings.Trim(s.Engine+", "+s.Environment, ", ")
-	database := child(&server.Children, s.Database, "database")
-	database.Address, database.Note = s.Location().String(), "read "+render.Age(b.a.Now().Sub(s.Taken))
-	var last, sub *branch // of the entry before: its kind, and its schema if it has one
-	var lastID schema.ID
-	for _, e := range m.Entries() {
-		if len(b.kinds) > 0 && !slices.Contains(b.kinds, e.ID.Kind) {
-			continue
-		}
-		server.Count++
-		database.Count++
-		if e.ID.Kind == schema.KindSchema {
-			database.Count--
-			server.Count--
-			child(&database.Children, e.ID.Name, "schema").Address = s.Locate(e.ID, "", "").String()
-			continue
-		}
-		if last == nil || lastID.Schema != e.ID.Schema || lastID.Kind != e.ID.Kind {
-			parent := &database.Children
-			sub = nil
-			if e.ID.Schema != "" {
-				sub = child(&database.Children, e.ID.Schema, "schema")
-				sub.Address = s.Locate(schema.ID{Kind: schema.KindSchema, Name: e.ID.Schema}, "", "").String()
-				parent = &sub.Children
-			}
-			last, lastID = child(parent, e.ID.Kind.Plural(), "kind"), e.ID
-			last.one = string(e.ID.Kind)
-		}
-		if sub != nil {
-			sub.Count++
-		}
-		last.Count++
-		if b.depth < levelObject {
-			continue
-		}
-		if b.depth == levelObject && b.a.as != "json" {
-			last.objects = append(last.objects, e) // most of a large tree, of which the first are shown
-			continue
-		}
-		o := branchOf(e)
-		if b.a.as == "json" {
-			o.Address = s.Locate(e.ID, "", "").String()
-		}
-		last.Children = append(last.Children, o)
-		if b.depth >= levelPart {
-			b.bare = append(b.bare, partsOf{o, m, e})
-		}
-	}
-}
-
-func branchOf(e *catalogue.Entry) *branch {
-	return &branch{Name: bare(e.ID), Kind: string(e.ID.Kind), Note: objectNote(e)}
-}
-
-// bare returns an object's name without its schema.
-func bare(id schema.ID) string {
-	id.Schema = ""
-	return id.String()
-}
-
-func objectNote(e *catalogue.Entry) string {
-	switch {
-	case e.ID.Kind.IsRelation():
-		return render.Plural(e.Columns, "column", "columns")
-	case e.On != "":
-		return "on " + names.Quote(e.On)
-	}
-	return ""
-}
-
-// prune drops what lies deeper than the depth.
-func (b *treeBuilder) prune(list []*branch, level int) {
-	for _, n := range list {
-		next := level + 1
-		if n.Kind == "schema" {
-			next = level // schemas and kinds share a level
-		}
-		if next > b.depth {
-			n.Children, n.objects = nil, nil
-		}
-		b.prune(n.Children, next)
-	}
-}
-
 type treePrinter struct {
 	a         *app
 	left, cut int
 }
 
-func (p *treePrinter) print(list []*branch, indent string) {
+func (p *treePrinter) print(list []*view.Branch, indent string) {
 	for _, n := range list {
 		if p.left <= 0 {
 			p.cut++
@@ -268,39 +169,37 @@ func (p *treePrinter) print(list []*branch, indent string) {
 			p.line(n, indent)
 		}
 		p.print(n.Children, indent+"  ")
-		shown := min(p.left, len(n.objects))
-		for _, e := range n.objects[:shown] {
-			p.line(branchOf(e), indent+"  ")
+		shown := min(p.left, len(n.Objects))
+		for _, e := range n.Objects[:shown] {
+			p.line(view.ObjectBranch(n.Snapshot, e), indent+"  ")
 		}
-		p.left, p.cut = p.left-shown, p.cut+len(n.objects)-shown
+		p.left, p.cut = p.left-shown, p.cut+len(n.Objects)-shown
 	}
 }
 
-func (p *treePrinter) line(n *branch, indent string) {
-	name := render.Visible(n.Name)
+func (p *treePrinter) line(n *view.Branch, indent string) {
+	name, kind, note := render.Visible(n.Name), branchKind(n), p.a.branchNote(n)
 	style := render.Plain
 	var rest []string
-	switch n.Kind {
-	case "server", "database", "schema":
-		style = render.Title
-		rest = append(rest, n.Kind)
-	case "kind":
+	switch {
+	case kind == "kind":
 		if n.Count == 1 {
-			name = render.Visible(n.one)
+			name = render.Visible(string(n.ID.Kind))
 		}
 		p.a.printf("%s%s %s\n", indent, render.Count(n.Count), name)
 		return
-	case string(schema.KindColumn):
-	default:
-		if kind := schema.Kind(n.Kind); kind.IsPart() && !strings.HasPrefix(n.Note, n.Kind) && !(kind == schema.KindUnique && strings.HasPrefix(n.Note, "unique ")) {
-			rest = append(rest, n.Kind)
-		}
+	case n.Level < view.ObjectLevel:
+		style = render.Title
+		rest = append(rest, kind)
+	case n.Part == nil || n.Part.Kind == schema.KindColumn:
+	case !strings.HasPrefix(note, kind) && !(n.Part.Kind == schema.KindUnique && strings.HasPrefix(note, "unique ")):
+		rest = append(rest, kind)
 	}
 	if n.Count > 0 {
 		rest = append(rest, render.Plural(n.Count, "object", "objects"))
 	}
-	if n.Note != "" {
-		rest = append(rest, render.Visible(n.Note))
+	if note != "" {
+		rest = append(rest, render.Visible(note))
 	}
 	line := indent + name
 	tail := ""
