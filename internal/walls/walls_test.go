@@ -16,10 +16,11 @@ import (
 
 // layers of internal/core, from the bottom up: a package imports only from its own layer or below.
 var layers = [][]string{
-	{"names"},
+	{"names", "stored"},
 	{"schema", "sqltext"},
 	{"engine"},
-	{"engine/postgres", "engine/sqlite", "engine/mariadb", "engine/sqlserver", "catalogue", "config"},
+	{"engine/postgres", "engine/sqlite", "engine/mariadb", "engine/sqlserver", "catalogue/index", "config"},
+	{"catalogue"},
 	{"catalogue/exchange"},
 	{"address"},
 	{"selection", "gaps"},

@@ -13,13 +13,23 @@ import (
 // Address is a parsed address: server/database@WHEN/schema.object.part, leading parts optional. Which
 // part is which is only known when it is resolved against a catalogue.
 type Address struct {
-	Text string      // as it was written
-	Kind schema.Kind // in front, "index:"; empty if not given
+	Text string // as it was written
+	Place
+	Target
+}
+
+// Place is where an address leads: an exported snapshot by its path, or servers and databases by their names.
+type Place struct {
 	// Path is set instead of Outer for an exported snapshot: ./, / or ~ in front. It holds all of the
 	// address behind the kind; where the path ends and the object begins the file system decides.
 	Path  string
 	Outer []names.Name // server and database, none to two
 	When  string       // behind the @ of the database
+}
+
+// Target is what an address names there.
+type Target struct {
+	Kind schema.Kind // in front, "index:"; empty if not given
 	// Names are the parts of the last segment, which dots separate; none where the address ends with a
 	// slash or a WHEN.
 	Names     []names.Name

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/catalogue/index"
 	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
@@ -131,7 +132,7 @@ func (r *Resolver) completeNames(ctx context.Context, s *catalogue.Snapshot, tex
 			return nil
 		}
 		more, current := true, ""
-		err := k.Names.Lines(func(_ string, l catalogue.NameLine) bool {
+		err := k.Names.Lines(func(_ string, l index.Line) bool {
 			name := names.Quote(l.Name)
 			if l.Part == "" {
 				current = l.Name

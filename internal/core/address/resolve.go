@@ -15,6 +15,7 @@ import (
 
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/catalogue/exchange"
+	"echo-atlas/internal/core/catalogue/index"
 	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
@@ -397,7 +398,7 @@ func (r *Resolver) mayHold(ctx context.Context, snapshots []*catalogue.Snapshot,
 		}
 		return may, nil
 	}
-	folded := catalogue.FoldLine(last.Text) + "\n"
+	folded := index.FoldLine(last.Text) + "\n"
 	var lock sync.Mutex
 	err := r.c.Scan(ctx, snapshots, 2, func(_ int, k *catalogue.Chunk) error {
 		inSchema, _ := last.Matches(k.Schema()) // a schema is an object too, but may be known by its members alone

@@ -12,6 +12,7 @@ import (
 	"testing"
 	"time"
 
+	"echo-atlas/internal/core/catalogue/index"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -108,7 +109,7 @@ func TestSaveAndLoad(t *testing.T) {
 		if entries, err := k.Entries(); err != nil || len(entries) == 0 {
 			t.Errorf("%d entries, %v", len(entries), err)
 		}
-		return k.Names.Lines(func(folded string, l NameLine) bool {
+		return k.Names.Lines(func(folded string, l index.Line) bool {
 			lines++
 			if l.Name == "Parent\nId" && (folded != "parent\x01id" || l.Part != schema.KindColumn) {
 				t.Errorf("line %q for %+v", folded, l)

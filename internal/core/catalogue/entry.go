@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/stored"
 )
 
 // Entry is what a snapshot says of an object without its content.
@@ -116,12 +117,12 @@ func cut(entries []Entry) []chunk {
 		if last {
 			c := chunk{schema: id.Schema, kind: id.Kind, entries: entries[start : i+1]}
 			var b []byte
-			b = appendText(b, c.schema)
-			b = appendText(b, string(c.kind))
+			b = stored.AppendText(b, c.schema)
+			b = stored.AppendText(b, string(c.kind))
 			for _, e := range c.entries {
-				b = appendText(b, e.ID.Table)
-				b = appendText(b, e.ID.Name)
-				b = appendText(b, e.ID.Signature)
+				b = stored.AppendText(b, e.ID.Table)
+				b = stored.AppendText(b, e.ID.Name)
+				b = stored.AppendText(b, e.ID.Signature)
 				b = append(b, e.Hash[:]...)
 			}
 			c.hash = schema.HashOf(b)
@@ -142,18 +143,13 @@ func spread(id schema.ID) uint64 {
 	return x ^ x>>33
 }
 
-func appendText(b []byte, s string) []byte {
-	b = binary.AppendUvarint(b, uint64(len(s)))
-	return append(b, s...)
-}
-
 // encodeEntries writes the entries of a chunk as they are stored.
 func encodeEntries(entries []Entry) []byte {
 	b := binary.AppendUvarint(nil, uint64(len(entries)))
 	for i := range entries {
 		e := &entries[i]
 		for _, s := range [...]string{e.ID.Table, e.ID.Name, e.ID.Signature, e.On, e.Owner, e.Comment, e.State} {
-			b = appendText(b, s)
+			b = stored.AppendText(b, s)
 		}
 		b = append(b, e.Hash[:]...)
 		flags := uint64(0)
@@ -173,57 +169,23 @@ func encodeEntries(entries []Entry) []byte {
 
 // decodeEntries appends the entries of a stored chunk to list.
 func decodeEntries(list []Entry, schemaName string, kind schema.Kind, body string) ([]Entry, error) {
-	r := byteReader{s: body}
-	n := r.number()
+	r := stored.Reader{S: body}
+	n := r.Number()
 	if n > uint64(len(body)) {
 		return nil, fmt.Errorf("%w: a chunk counts %d entries", ErrDamaged, n)
 	}
 	for range n {
-		e := Entry{ID: schema.ID{Kind: kind, Schema: schemaName, Table: r.text(), Name: r.text(), Signature: r.text()}}
-		e.On, e.Owner, e.Comment, e.State = r.text(), r.text(), r.text(), r.text()
-		copy(e.Hash[:], r.bytes(len(e.Hash)))
-		flags := r.number()
+		e := Entry{ID: schema.ID{Kind: kind, Schema: schemaName, Table: r.Text(), Name: r.Text(), Signature: r.Text()}}
+		e.On, e.Owner, e.Comment, e.State = r.Text(), r.Text(), r.Text(), r.Text()
+		copy(e.Hash[:], r.Bytes(len(e.Hash)))
+		flags := r.Number()
 		e.PrimaryKey, e.Unique = flags&1 != 0, flags&2 != 0
-		e.Columns, e.ForeignKeys, e.Uniques, e.Checks = int(r.number()), int(r.number()), int(r.number()), int(r.number())
-		e.at = place{uint32(r.number()), uint32(r.number()), uint32(r.number())}
+		e.Columns, e.ForeignKeys, e.Uniques, e.Checks = int(r.Number()), int(r.Number()), int(r.Number()), int(r.Number())
+		e.at = place{uint32(r.Number()), uint32(r.Number()), uint32(r.Number())}
 		list = append(list, e)
 	}
-	if r.failed {
+	if r.Failed {
 		return nil, fmt.Errorf("%w: a chunk ends too early", ErrDamaged)
 	}
 	return list, nil
 }
-
-// byteReader reads numbers and texts; past the end it returns zeros and remembers the failure.
-type byteReader struct {
-	s      string
-	pos    int
-	failed bool
-}
-
-func (r *byteReader) number() uint64 {
-	var x uint64
-	for shift := 0; r.pos < len(r.s) && shift < 64; shift += 7 {
-		c := r.s[r.pos]
-		r.pos++
-		x |= uint64(c&0x7f) << shift
-		if c < 0x80 {
-			return x
-		}
-	}
-	r.failed = true
-	return 0
-}
-
-func (r *byteReader) bytes(n int) string {
-	if n < 0 || n > len(r.s)-r.pos {
-		r.failed = true
-		r.pos = len(r.s)
-		return ""
-	}
-	s := r.s[r.pos : r.pos+n]
-	r.pos += n
-	return s
-}
-
-func (r *byteReader) text() string { return r.bytes(int(min(r.number(), 1<<31))) }

@@ -4,7 +4,9 @@ import (
 	"testing"
 	"time"
 
+	"echo-atlas/internal/core/catalogue/index"
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/stored"
 )
 
 // Whatever stands in what a catalogue keeps, nothing that reads it panics or takes memory without end.
@@ -19,13 +21,12 @@ func FuzzStored(f *testing.F) {
 	f.Add(encodeEntries(w.entries))
 	f.Add(encodeNeeds(w.entries, schema.Structural(r.Objects)))
 	f.Add(encodeMeasures(w.entries, r.Measures))
-	f.Add(appendText(appendText(nil, "ops"), "table"))
+	f.Add(stored.AppendText(stored.AppendText(nil, "ops"), "table"))
 	f.Fuzz(func(t *testing.T, b []byte) {
-		if x, err := decodeNames(string(b)); err == nil {
-			_ = x.Lines(func(_ string, l NameLine) bool { _ = l.Object(); return true })
+		if x, err := index.DecodeNames(string(b)); err == nil {
+			_ = x.Lines(func(_ string, l index.Line) bool { _ = l.Object(); return true })
 		}
-		if x, body, err := decodeTexts(b); err == nil {
-			x.Body = string(body)
+		if x, err := index.DecodeTexts(b, new([]byte)); err == nil {
 			if items, err := x.Items(); err == nil {
 				for _, i := range items {
 					_ = x.Body[i.Start:i.End]

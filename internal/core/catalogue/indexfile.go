@@ -10,6 +10,7 @@ import (
 	"path/filepath"
 	"strconv"
 
+	"echo-atlas/internal/core/catalogue/index"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -118,9 +119,9 @@ func (c *Catalogue) readIndex(p indexPlace, buf []byte) (_ []byte, ok bool) {
 // encodeIndex makes one of the indexes of a chunk's objects.
 func encodeIndex(which int, objects []*schema.Object) []byte {
 	if which == textsIndex {
-		return encodeTexts(objects)
+		return index.EncodeTexts(objects)
 	}
-	return encodeNames(objects)
+	return index.EncodeNames(objects)
 }
 
 // remakeIndex makes an index of a chunk from its entries' objects.

@@ -12,6 +12,7 @@ import (
 	"sync"
 	"testing"
 
+	"echo-atlas/internal/core/catalogue/index"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -26,7 +27,7 @@ func scanned(t testing.TB, c *Catalogue) (all []string, remade bool) {
 	}
 	number := fileNumber(t, c)
 	err = c.Scan(ctx, latest, 1, func(_ int, k *Chunk) error {
-		err := k.Names.Lines(func(_ string, l NameLine) bool {
+		err := k.Names.Lines(func(_ string, l index.Line) bool {
 			all = append(all, fmt.Sprintf("%s|%s|%s|%s|%d", l.Object(), l.Part, l.Name, l.Type, l.Flags))
 			return true
 		})
@@ -284,32 +285,6 @@ func TestSaveBesideDrop(t *testing.T) {
 			if _, err := c.Object(ctx, &contents.Entries[i]); err != nil {
 				t.Fatal(err)
 			}
-		}
-	}
-}
-
-func TestLowerInto(t *testing.T) {
-	random := rand.New(rand.NewPCG(7, 7))
-	var buf []byte
-	for n := range 200 {
-		text := make([]byte, n%90)
-		plain := true
-		for i := range text {
-			text[i] = byte(random.IntN(128))
-			if n%3 == 0 && random.IntN(30) == 0 {
-				text[i] |= 0x80
-				plain = false
-			}
-		}
-		want := slices.Clone(text)
-		for i, c := range want {
-			if 'A' <= c && c <= 'Z' {
-				want[i] = c + 'a' - 'A'
-			}
-		}
-		var got bool
-		if buf, got = lowerInto(buf, string(text)); !slices.Equal(buf, want) || got != plain {
-			t.Errorf("%q becomes %q, plain %v", text, buf, got)
 		}
 	}
 }

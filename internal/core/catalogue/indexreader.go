@@ -2,8 +2,9 @@ package catalogue
 
 import (
 	"context"
+	"echo-atlas/internal/core/catalogue/index"
+	"echo-atlas/internal/core/stored"
 	"strings"
-	"unsafe"
 )
 
 // indexReader reads the indexes of chunks one after the other, into one place in memory.
@@ -32,22 +33,25 @@ func (r *indexReader) read(k *Chunk, which int) ([]byte, error) {
 }
 
 // names returns the index of names of a chunk.
-func (r *indexReader) names(k *Chunk) (*NameIndex, error) {
-	index, err := r.read(k, namesIndex)
+func (r *indexReader) names(k *Chunk) (*index.Names, error) {
+	bytes, err := r.read(k, namesIndex)
 	if err != nil {
 		return nil, err
 	}
-	body := view(index)
+	body := stored.View(bytes)
 	if r.keep {
 		body = strings.Clone(body)
 	}
-	x, err := decodeNames(body)
+	x, err := index.DecodeNames(body)
 	return x, r.c.explain("reading", err)
 }
 
-// view returns bytes as a text without copying them: a copy is half of the time of a search. It holds until
-// the bytes change.
-func view(b []byte) string { return unsafe.String(unsafe.SliceData(b), len(b)) }
-
-// viewBytes is the opposite of view; the bytes must not be changed.
-func viewBytes(s string) []byte { return unsafe.Slice(unsafe.StringData(s), len(s)) }
+// texts reads the index of texts of a chunk, nil where it has none. It holds until the next is read.
+func (r *indexReader) texts(k *Chunk) (*index.Texts, error) {
+	bytes, err := r.read(k, textsIndex)
+	if err != nil || len(bytes) == 0 {
+		return nil, err
+	}
+	x, err := index.DecodeTexts(bytes, &r.folded)
+	return x, r.c.explain("reading", err)
+}

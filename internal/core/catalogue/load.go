@@ -11,7 +11,9 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
+	"echo-atlas/internal/core/catalogue/index"
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/stored"
 )
 
 // Contents are the entries of a snapshot in the order of their identifiers.
@@ -62,13 +64,13 @@ func (s *Snapshot) chunks(root []byte) ([]chunkRef, error) {
 }
 
 func decodeRoot(body []byte) (refs []chunkRef, ok bool) {
-	r := byteReader{s: string(body)}
-	for r.pos < len(r.s) && !r.failed {
-		ref := chunkRef{schema: r.text(), kind: schema.Kind(r.text()), count: int(r.number())}
-		copy(ref.hash[:], r.bytes(len(ref.hash)))
+	r := stored.Reader{S: string(body)}
+	for r.Pos < len(r.S) && !r.Failed {
+		ref := chunkRef{schema: r.Text(), kind: schema.Kind(r.Text()), count: int(r.Number())}
+		copy(ref.hash[:], r.Bytes(len(ref.hash)))
 		refs = append(refs, ref)
 	}
-	return refs, !r.failed
+	return refs, !r.Failed
 }
 
 // Contents loads the entries of a snapshot.
@@ -234,7 +236,7 @@ func (t *Contents) CountIndexes(on []*Entry) []int {
 
 // Chunk is a run of objects of one schema and kind, with their names.
 type Chunk struct {
-	Names    *NameIndex
+	Names    *index.Names
 	Snapshot *Snapshot
 	Place    int // among all chunks of a scan
 
@@ -256,7 +258,7 @@ func (k *Chunk) Schema() string { return k.ref.schema }
 
 // Texts returns the texts of the chunk's objects during a Scan, nil if they have none. What the chunk's Names gave
 // holds no longer.
-func (k *Chunk) Texts() (*TextIndex, error) {
+func (k *Chunk) Texts() (*index.Texts, error) {
 	k.Names = nil
 	return k.reader.texts(k)
 }
@@ -588,9 +590,9 @@ func (c *Catalogue) Sizes(ctx context.Context, t *Contents) (entries []Size, dat
 		entries[i] = Size{-1, -1}
 	}
 	database = Size{-1, -1}
-	r := byteReader{s: view(raw)}
-	for r.pos < len(r.s) && !r.failed {
-		place, size := r.number(), Size{int64(r.number()) - 1, int64(r.number()) - 1}
+	r := stored.Reader{S: stored.View(raw)}
+	for r.Pos < len(r.S) && !r.Failed {
+		place, size := r.Number(), Size{int64(r.Number()) - 1, int64(r.Number()) - 1}
 		switch {
 		case place == 0:
 			database = size

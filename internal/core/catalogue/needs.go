@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/stored"
 )
 
 // Graph holds the dependencies of a snapshot: numbers, so that a million of them take little room. What people read of
@@ -165,7 +166,7 @@ func encodeNeeds(entries []Entry, dependencies []schema.Dependency) []byte {
 	b := []byte{0, needsForm}
 	b = binary.AppendUvarint(b, uint64(len(w.list)))
 	for _, s := range w.list {
-		b = appendText(b, s)
+		b = stored.AppendText(b, s)
 	}
 	return append(b, w.body...)
 }
@@ -177,7 +178,7 @@ func compareOutside(a, b schema.End) int {
 
 // needsReader reads the stored form; what is out of range makes it fail.
 type needsReader struct {
-	byteReader
+	stored.Reader
 	g    *Graph
 	most uint64 // what a number that counts may be
 }
@@ -186,16 +187,16 @@ func (r *needsReader) count() int { return r.below(r.most + 1) }
 
 // below reads a number that has to be less than n.
 func (r *needsReader) below(n uint64) int {
-	x := r.number()
+	x := r.Number()
 	if x >= n {
-		r.failed = true
+		r.Failed = true
 		return 0
 	}
 	return int(x)
 }
 
 func (r *needsReader) word() string {
-	if i := r.below(uint64(len(r.g.texts))); !r.failed {
+	if i := r.below(uint64(len(r.g.texts))); !r.Failed {
 		return r.g.texts[i]
 	}
 	return ""
@@ -205,20 +206,20 @@ func (r *needsReader) edge(e *Edge) {
 	e.Use, e.evidence, e.constraint = schema.Use(r.below(256)), int8(r.below(uint64(len(evidences)))), int32(r.below(uint64(len(r.g.texts))))
 	e.Field, e.Start, e.Stop = schema.Field(r.below(256)), int32(r.below(1<<31)), int32(r.below(1<<31))
 	if !e.Use.Known() || !e.Field.Known() {
-		r.failed = true
+		r.Failed = true
 	}
 }
 
 func decodeNeeds(body []byte, entries int) (*Graph, error) {
-	r := needsReader{byteReader: byteReader{s: view(body)}, g: &Graph{}, most: uint64(len(body))} // which holds as long as the graph
+	r := needsReader{Reader: stored.Reader{S: stored.View(body)}, g: &Graph{}, most: uint64(len(body))} // which holds as long as the graph
 	if len(body) < 2 || body[0] != 0 || body[1] != needsForm {
 		r.sentences(entries)
 	} else {
-		r.number()
-		r.number()
+		r.Number()
+		r.Number()
 		r.typed(entries)
 	}
-	if r.failed {
+	if r.Failed {
 		return nil, fmt.Errorf("%w: the dependencies of a snapshot are broken", ErrDamaged)
 	}
 	return r.g, nil
@@ -228,7 +229,7 @@ func (r *needsReader) typed(entries int) {
 	g := r.g
 	g.texts = make([]string, r.count())
 	for i := range g.texts {
-		g.texts[i] = r.text()
+		g.texts[i] = r.Text()
 	}
 	g.Ends = make([]End, r.count())
 	for i := range g.Ends {
@@ -239,7 +240,7 @@ func (r *needsReader) typed(entries int) {
 	for i := range g.Edges {
 		e := &g.Edges[i]
 		e.From, e.To = int32(r.below(ends)), int32(r.below(ends))
-		if r.edge(e); r.failed {
+		if r.edge(e); r.Failed {
 			return
 		}
 	}
@@ -250,7 +251,7 @@ func (r *needsReader) typed(entries int) {
 		x.End.Outside = schema.Outside{Server: r.word(), Database: r.word()}
 		x.End.ID = schema.ID{Kind: schema.Kind(r.word()), Schema: r.word(), Table: r.word(), Name: r.word(), Signature: r.word()}
 		x.End.Part, x.End.PartKind = r.word(), schema.Kind(r.word())
-		if r.edge(&x.Edge); r.failed {
+		if r.edge(&x.Edge); r.Failed {
 			return
 		}
 	}

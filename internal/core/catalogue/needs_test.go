@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/stored"
 )
 
 func entriesOf(names ...string) []Entry {
@@ -60,14 +61,14 @@ func TestNeedsInSentences(t *testing.T) {
 		}
 	}
 	numbers(3, 0)
-	b = appendText(b, "no")
+	b = stored.AppendText(b, "no")
 	numbers(1)
-	b = appendText(b, "berth")
+	b = stored.AppendText(b, "berth")
 	numbers(2)
-	b = appendText(b, "")
+	b = stored.AppendText(b, "")
 	numbers(4)
 	for _, s := range []string{`foreign key "odd ""name"`, "reads it", "FROM berth", "foreign key"} {
-		b = appendText(b, s)
+		b = stored.AppendText(b, s)
 	}
 	numbers(3)
 	numbers(1, 0, 0, 0, 0, 0, 2)

@@ -15,6 +15,7 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/stored"
 )
 
 // Origin says where a reading comes from.
@@ -320,7 +321,7 @@ func (c *Catalogue) findContents(ctx context.Context, wanted map[schema.Hash]pla
 		if err := rows.Scan(&id, &holds); err != nil {
 			return c.explain("reading", err)
 		}
-		body, ok := unseal(nil, view(holds))
+		body, ok := unseal(nil, stored.View(holds))
 		if !ok {
 			return c.explain("reading", fmt.Errorf("%w: what pack %d holds is not what was written", ErrDamaged, id))
 		}
@@ -500,8 +501,8 @@ func (w *saver) writePacks(ctx context.Context, tx *sql.Tx) error {
 func (w *saver) writeChunks(ctx context.Context, tx *sql.Tx, index *indexWriter) (root, placed []byte, err error) {
 	placed = []byte{}
 	for i, ch := range w.chunks {
-		root = appendText(root, ch.schema)
-		root = appendText(root, string(ch.kind))
+		root = stored.AppendText(root, ch.schema)
+		root = stored.AppendText(root, string(ch.kind))
 		root = binary.AppendUvarint(root, uint64(len(ch.entries)))
 		root = append(root, ch.hash[:]...)
 		if w.fresh[i] {

@@ -9,6 +9,7 @@ import (
 	"hash/crc32"
 
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/stored"
 )
 
 // What no hash covers carries a CRC-32C: bodies at their end, rows in a column. The table tally counts the rows that
@@ -33,7 +34,7 @@ func unseal(key []byte, sealed string) (body string, ok bool) {
 	if n < 0 {
 		return "", false
 	}
-	bytes := viewBytes(sealed)
+	bytes := stored.Bytes(sealed)
 	return sealed[:n], sealOf(key, bytes[:n]) == binary.LittleEndian.Uint32(bytes[n:])
 }
 
@@ -48,7 +49,7 @@ func unsealChunk(hash []byte, sealed string) (string, error) {
 
 // unsealPlaces returns the places of indexes, none where they are not what was written: indexes can be made again.
 func unsealPlaces(key, sealed []byte) []byte {
-	body, ok := unseal(key, view(sealed))
+	body, ok := unseal(key, stored.View(sealed))
 	if !ok {
 		return nil
 	}
@@ -66,7 +67,7 @@ func sumOf(values ...any) uint32 {
 		case int64:
 			b = binary.LittleEndian.AppendUint64(b, uint64(v))
 		case string:
-			b = appendText(b, v)
+			b = stored.AppendText(b, v)
 		case schema.Hash:
 			b = append(b, v[:]...)
 		}

@@ -13,6 +13,7 @@ import (
 	"testing"
 	"time"
 
+	"echo-atlas/internal/core/catalogue/index"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -78,7 +79,7 @@ func everything(ctx context.Context, dir string) (text string, err error) {
 		fmt.Fprintln(&b, sizes, size)
 		err = c.Names(ctx, contents, func(k *Chunk) error {
 			fmt.Fprintln(&b, k.Schema(), k.Kind())
-			return k.Names.Lines(func(line string, l NameLine) bool {
+			return k.Names.Lines(func(line string, l index.Line) bool {
 				fmt.Fprintf(&b, "%s|%s|%s|%s|%s|%d\n", line, l.Object(), l.Part, l.Name, l.Type, l.Flags)
 				return true
 			})

@@ -43,12 +43,12 @@ func (r *needsReader) sentences(entries int) {
 	g := r.g
 	g.Ends = make([]End, r.count())
 	for i := range g.Ends {
-		entry, part := r.below(uint64(entries)), r.text()
+		entry, part := r.below(uint64(entries)), r.Text()
 		g.Ends[i] = End{entry, part, PartKindOf(part)}
 	}
 	words := make([]string, r.count())
 	for i := range words {
-		words[i] = r.text()
+		words[i] = r.Text()
 	}
 	uses, constraints := make([]schema.Use, len(words)), make([]int32, len(words))
 	g.texts = []string{""}
@@ -63,7 +63,7 @@ func (r *needsReader) sentences(entries int) {
 		e := &g.Edges[i]
 		e.From, e.To, e.evidence = int32(r.below(uint64(len(g.Ends)))), int32(r.below(uint64(len(g.Ends)))), int8(r.below(uint64(len(evidences))))
 		sentence, line, column := r.below(uint64(len(words))), r.below(1<<31), r.below(1<<31)
-		if r.below(uint64(len(words))); r.failed { // the text of the line
+		if r.below(uint64(len(words))); r.Failed { // the text of the line
 			return
 		}
 		e.Use, e.constraint = uses[sentence], constraints[sentence]

@@ -3,6 +3,7 @@ package catalogue
 import (
 	"context"
 	"database/sql"
+	"echo-atlas/internal/core/stored"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -20,7 +21,7 @@ import (
 )
 
 // ErrDamaged says that the catalogue's file is not what this program wrote.
-var ErrDamaged = errors.New("the catalogue is damaged")
+var ErrDamaged = stored.ErrDamaged
 
 // ErrLocked says that another process keeps the catalogue locked.
 var ErrLocked = errors.New("the catalogue is locked by another process")

@@ -6,6 +6,7 @@ import (
 
 	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/catalogue/index"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -45,7 +46,7 @@ func newExcept(ctx context.Context, c *catalogue.Catalogue, all []address.Match)
 		if err != nil {
 			return err
 		}
-		return k.Names.Lines(func(_ string, l catalogue.NameLine) bool {
+		return k.Names.Lines(func(_ string, l index.Line) bool {
 			if id := entries[l.Entry].ID; within(all, k.Snapshot, &id) {
 				x.names[x.key(k.Snapshot, id, l.Part, strings.Clone(l.Name))] = true
 			}

@@ -9,7 +9,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/catalogue/index"
 	"echo-atlas/internal/core/names"
 )
 
@@ -68,12 +68,12 @@ func matcherOf(q Query) (*matcher, error) {
 				longest = run
 			}
 		}
-		return &matcher{literal: catalogue.FoldLine(longest), pattern: q.Text}, nil
+		return &matcher{literal: index.FoldLine(longest), pattern: q.Text}, nil
 	}
 	if words := strings.Fields(q.Text); len(words) > 1 {
 		return phrase(words, q.Whole)
 	}
-	m := &matcher{literal: catalogue.FoldLine(q.Text)}
+	m := &matcher{literal: index.FoldLine(q.Text)}
 	if q.Whole {
 		m.pattern = q.Text
 	}
@@ -113,7 +113,7 @@ func phrase(words []string, whole bool) (*matcher, error) {
 			longest = w
 		}
 		if !whole {
-			m.words = append(m.words, catalogue.FoldLine(w))
+			m.words = append(m.words, index.FoldLine(w))
 		}
 	}
 	expression := strings.Join(quoted, joint)
@@ -126,7 +126,7 @@ func phrase(words []string, whole bool) (*matcher, error) {
 	}
 	var err error
 	m.regex, err = compile("(?i)" + expression)
-	m.literal = catalogue.FoldLine(longest)
+	m.literal = index.FoldLine(longest)
 	return m, err
 }
 
@@ -186,7 +186,7 @@ func required(expression string) string {
 		}
 	}
 	walk(parsed.Simplify())
-	return catalogue.FoldLine(best)
+	return index.FoldLine(best)
 }
 
 // spans returns where the name matches, nil if it does not.
@@ -264,15 +264,15 @@ func (m *matcher) plain() bool {
 }
 
 // lines returns the lines of an index that may match; every says that all may.
-func (m *matcher) lines(x *catalogue.NameIndex, hits []catalogue.LineAt) (_ []catalogue.LineAt, every bool) {
+func (m *matcher) lines(x *index.Names, hits []index.LineAt) (_ []index.LineAt, every bool) {
 	if len(m.any) > 0 {
 		for _, one := range m.any {
 			if hits, every = one.lines(x, hits); every {
 				return nil, true
 			}
 		}
-		slices.SortFunc(hits, func(a, b catalogue.LineAt) int { return cmp.Compare(a.Line, b.Line) })
-		return slices.CompactFunc(hits, func(a, b catalogue.LineAt) bool { return a.Line == b.Line }), false
+		slices.SortFunc(hits, func(a, b index.LineAt) int { return cmp.Compare(a.Line, b.Line) })
+		return slices.CompactFunc(hits, func(a, b index.LineAt) bool { return a.Line == b.Line }), false
 	}
 	if m.literal == "" {
 		return nil, true
@@ -287,7 +287,7 @@ func (m *matcher) lines(x *catalogue.NameIndex, hits []catalogue.LineAt) (_ []ca
 			break
 		}
 		end += at
-		hits = append(hits, catalogue.LineAt{Line: line, Start: strings.LastIndexByte(text[:at], '\n') + 1, End: end, At: at})
+		hits = append(hits, index.LineAt{Line: line, Start: strings.LastIndexByte(text[:at], '\n') + 1, End: end, At: at})
 		next := m.index(text[end:])
 		if next < 0 {
 			break

@@ -11,6 +11,7 @@ import (
 	"unicode/utf8"
 
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/catalogue/index"
 	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
@@ -32,7 +33,7 @@ func findNear(ctx context.Context, c *catalogue.Catalogue, snapshots []*catalogu
 	for i := range looks {
 		looks[i].known = map[string]bool{}
 		for _, text := range texts {
-			text = catalogue.FoldLine(strings.Trim(text, "*%?"))
+			text = index.FoldLine(strings.Trim(text, "*%?"))
 			looks[i].texts = append(looks[i].texts, newNearText(text))
 			for _, word := range wordsIn(text) {
 				looks[i].words = append(looks[i].words, newNearText(word))

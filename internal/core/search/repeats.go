@@ -3,7 +3,7 @@ package search
 import (
 	"strings"
 
-	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/catalogue/index"
 	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
@@ -49,5 +49,5 @@ func (r *Result) repeats(h *Hit) bool {
 		return false
 	}
 	rest := h.Name[:at] + h.Name[at+len(h.ID.Name):]
-	return rest == "" || r.matcher.spans(rest, catalogue.FoldLine(rest)) == nil
+	return rest == "" || r.matcher.spans(rest, index.FoldLine(rest)) == nil
 }

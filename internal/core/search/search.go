@@ -14,6 +14,7 @@ import (
 
 	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/catalogue/index"
 	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
@@ -134,9 +135,9 @@ type Count struct {
 // Spans returns which bytes of a hit's name match, of a hit in a text, of its line.
 func (r *Result) Spans(h *Hit) [][2]int {
 	if h.in != "" {
-		return r.texts.spans(h.Text, catalogue.FoldLine(h.Text))
+		return r.texts.spans(h.Text, index.FoldLine(h.Text))
 	}
-	return r.matcher.spans(h.Name, catalogue.FoldLine(h.Name))
+	return r.matcher.spans(h.Name, index.FoldLine(h.Name))
 }
 
 // Find looks names up in the latest snapshots. What is asked for stays within Within and Kinds; a
@@ -332,7 +333,7 @@ type finder struct {
 	excepted    int
 	types       typeFinder
 	texts       *matcher
-	lines       []catalogue.LineAt // of the last chunk, for the next one to use the memory again
+	lines       []index.LineAt // of the last chunk, for the next one to use the memory again
 	textLines   []textLine
 }
 
@@ -341,7 +342,7 @@ func (f *finder) having(k *catalogue.Chunk) (map[int]bool, error) {
 	var have map[int]bool
 	for _, m := range f.columns {
 		here := map[int]bool{}
-		take := func(folded string, l catalogue.NameLine) bool {
+		take := func(folded string, l index.Line) bool {
 			if l.Part == schema.KindColumn && (have == nil || have[l.Entry]) && m.first(l.Name, folded)[0] >= 0 {
 				here[l.Entry] = true
 			}
@@ -417,7 +418,7 @@ func (f *finder) inNames(k *catalogue.Chunk, have map[int]bool, reach reach) err
 		return nil
 	}
 	var broken error
-	take := func(folded string, l catalogue.NameLine) bool {
+	take := func(folded string, l index.Line) bool {
 		order++
 		if have != nil && !have[l.Entry] || f.objectsOnly && l.Part != "" {
 			return true
@@ -450,7 +451,7 @@ func (f *finder) inNames(k *catalogue.Chunk, have map[int]bool, reach reach) err
 		if !f.takes(at) {
 			return true
 		}
-		h := &Hit{Snapshot: k.Snapshot, Name: strings.Clone(l.Name), Part: l.Part, Type: strings.Clone(l.Type), NotNull: l.Flags&catalogue.NotNull != 0, rank: at}
+		h := &Hit{Snapshot: k.Snapshot, Name: strings.Clone(l.Name), Part: l.Part, Type: strings.Clone(l.Type), NotNull: l.Flags&index.NotNull != 0, rank: at}
 		if l.Part == "" {
 			h.chunk, h.entry = k, l.Entry
 		} else if h.ID, broken = identity(k, &l); broken != nil {
@@ -470,7 +471,7 @@ func (f *finder) inNames(k *catalogue.Chunk, have map[int]bool, reach reach) err
 
 // promising counts the lines of hits that cannot be among the best, and returns the others: most of a broad
 // search needs no closer look. All of the lines are hits.
-func (f *finder) promising(x *catalogue.NameIndex, lines []catalogue.LineAt, order int64) []catalogue.LineAt {
+func (f *finder) promising(x *index.Names, lines []index.LineAt, order int64) []index.LineAt {
 	kept := lines[:0]
 	for _, l := range lines {
 		name := x.Folded[l.Start:l.End]
@@ -491,7 +492,7 @@ func (f *finder) promising(x *catalogue.NameIndex, lines []catalogue.LineAt, ord
 
 // identity returns what object a line belongs to. That of a part follows from the names; entries are loaded
 // for no more than they have to.
-func identity(k *catalogue.Chunk, l *catalogue.NameLine) (schema.ID, error) {
+func identity(k *catalogue.Chunk, l *index.Line) (schema.ID, error) {
 	if l.Part != "" {
 		return schema.ID{Kind: k.Kind(), Schema: k.Schema(), Name: strings.Clone(l.Object())}, nil
 	}
@@ -536,7 +537,7 @@ func (a rankOf) compare(b rankOf) int {
 
 // rank orders hits: exact, prefix, word start, inside; relations before other objects before parts; the
 // shorter name first, live before other environments.
-func rank(s *catalogue.Snapshot, object schema.Kind, l *catalogue.NameLine, first [2]int) int32 {
+func rank(s *catalogue.Snapshot, object schema.Kind, l *index.Line, first [2]int) int32 {
 	thing := anyRelation
 	switch {
 	case l.Part == schema.KindColumn:

@@ -13,6 +13,7 @@ import (
 
 	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/catalogue/index"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/testcatalogue"
 )
@@ -384,7 +385,7 @@ func TestAgainstPlainScan(t *testing.T) {
 	}
 	for range 150 {
 		if text := word(2); !strings.ContainsAny(text, "*%?") && len(strings.Fields(text)) < 2 {
-			check(Query{Text: text}, func(name string) bool { return strings.Contains(catalogue.FoldLine(name), catalogue.FoldLine(text)) })
+			check(Query{Text: text}, func(name string) bool { return strings.Contains(index.FoldLine(name), index.FoldLine(text)) })
 		}
 	}
 	for _, expression := range []string{"^berth", "no$", "[0-9]", "tide|mooring", "^.{1,2}$"} {
@@ -469,7 +470,7 @@ func TestTextsAgainstPlainScan(t *testing.T) {
 		}
 	}
 	holds := func(text string) func(string) bool {
-		return func(line string) bool { return strings.Contains(catalogue.FoldLine(line), catalogue.FoldLine(text)) }
+		return func(line string) bool { return strings.Contains(index.FoldLine(line), index.FoldLine(text)) }
 	}
 	for _, of := range []string{"berth", "K", "ks", "É", "é", "ß", "i", "İ", "港", "tideberth", "select ", "'", "\x1b", "1x", "--s", "zzz"} {
 		check(Query{Text: of}, holds(of))

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/catalogue/index"
 	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
@@ -19,7 +20,7 @@ const rankOfText = 1 << 20
 func newTextMatcher(q Query) (*matcher, error) {
 	if strings.Contains(q.Text, "\n") && !q.Regex {
 		first, _, _ := strings.Cut(strings.TrimLeft(q.Text, "\r\n"), "\n")
-		m := &matcher{literal: catalogue.FoldLine(strings.TrimRight(first, "\r")), across: names.Fold(strings.ReplaceAll(strings.TrimLeft(q.Text, "\r\n"), "\r\n", "\n"))}
+		m := &matcher{literal: index.FoldLine(strings.TrimRight(first, "\r")), across: names.Fold(strings.ReplaceAll(strings.TrimLeft(q.Text, "\r\n"), "\r\n", "\n"))}
 		m.rare = rarest(m.literal)
 		if m.literal == "" {
 			m.regex = noLine // nothing but line breaks
@@ -55,7 +56,7 @@ var noLine = regexp.MustCompile(`[^\s\S]`)
 
 // goesOn reports whether a text that is looked for with its line breaks stands in the line that begins at a place, and
 // in those behind it.
-func (m *matcher) goesOn(x *catalogue.TextIndex, t *catalogue.TextItem, line textLine) bool {
+func (m *matcher) goesOn(x *index.Texts, t *index.Item, line textLine) bool {
 	if m.across == "" {
 		return true
 	}
@@ -69,7 +70,7 @@ func (m *matcher) goesOn(x *catalogue.TextIndex, t *catalogue.TextItem, line tex
 type textLine struct{ start, end int }
 
 // textLines appends the lines of a window that match, in any order, some perhaps twice.
-func (m *matcher) textLines(w catalogue.TextWindow, lines []textLine) []textLine {
+func (m *matcher) textLines(w index.Window, lines []textLine) []textLine {
 	for _, one := range m.any {
 		lines = one.textLines(w, lines)
 	}
@@ -104,7 +105,7 @@ func lineEnd(text string, at int) int {
 
 // oddLines appends those of the lines that match that are not ASCII: in them letters may look otherwise and be
 // the same.
-func (m *matcher) oddLines(w catalogue.TextWindow, lines []textLine) []textLine {
+func (m *matcher) oddLines(w index.Window, lines []textLine) []textLine {
 	for at := 0; at < len(w.Body); {
 		end := lineEnd(w.Body, at)
 		if text := w.Body[at:end]; !names.IsASCII(text) && m.matches(text) {
@@ -117,7 +118,7 @@ func (m *matcher) oddLines(w catalogue.TextWindow, lines []textLine) []textLine 
 
 func (m *matcher) matches(line string) bool {
 	line = strings.TrimSuffix(line, "\r")
-	return m.spans(line, catalogue.FoldLine(line)) != nil
+	return m.spans(line, index.FoldLine(line)) != nil
 }
 
 // inTexts finds the hits in the texts of a chunk. Its names are of no use afterwards.
@@ -127,7 +128,7 @@ func (f *finder) inTexts(k *catalogue.Chunk, have map[int]bool, reach reach) err
 		return err
 	}
 	lines := f.textLines[:0]
-	x.Windows(func(w catalogue.TextWindow) { lines = f.texts.textLines(w, lines) })
+	x.Windows(func(w index.Window) { lines = f.texts.textLines(w, lines) })
 	f.textLines = lines
 	if len(lines) == 0 {
 		return nil
@@ -143,7 +144,7 @@ func (f *finder) inTexts(k *catalogue.Chunk, have map[int]bool, reach reach) err
 		at.rank++
 	}
 	item := 0
-	wanted := func(t *catalogue.TextItem) (bool, error) {
+	wanted := func(t *index.Item) (bool, error) {
 		kind := t.Part
 		if kind == "" {
 			kind = k.Kind()
@@ -185,7 +186,7 @@ func (f *finder) inTexts(k *catalogue.Chunk, have map[int]bool, reach reach) err
 }
 
 // textHit makes the hit of a line.
-func (f *finder) textHit(k *catalogue.Chunk, x *catalogue.TextIndex, t *catalogue.TextItem, line textLine, at rankOf) *Hit {
+func (f *finder) textHit(k *catalogue.Chunk, x *index.Texts, t *index.Item, line textLine, at rankOf) *Hit {
 	h := &Hit{Snapshot: k.Snapshot, Part: t.Part, Name: strings.Clone(t.Name), Type: strings.Clone(t.Type), in: InDefinition, rank: at, chunk: k, entry: t.Entry}
 	if t.Comment {
 		h.in = InComment

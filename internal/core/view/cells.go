@@ -9,7 +9,7 @@ import (
 	"strings"
 	"time"
 
-	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/catalogue/index"
 	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
@@ -179,14 +179,14 @@ func (row *Row) key() string {
 	}
 	var words []string
 	for _, w := range []struct {
-		flag catalogue.ColumnFlags
+		flag index.ColumnFlags
 		word string
-	}{{catalogue.InPrimaryKey, "primary"}, {catalogue.InForeignKey, "foreign"}} {
+	}{{index.InPrimaryKey, "primary"}, {index.InForeignKey, "foreign"}} {
 		if row.Line.Flags&w.flag != 0 {
 			words = append(words, w.word)
 		}
 	}
-	if row.Line.Flags&(catalogue.IsUnique|catalogue.InPrimaryKey) == catalogue.IsUnique {
+	if row.Line.Flags&(index.IsUnique|index.InPrimaryKey) == index.IsUnique {
 		words = append(words, "unique")
 	}
 	return strings.Join(words, ", ")

@@ -10,6 +10,7 @@ import (
 
 	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/catalogue/index"
 	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/selection"
@@ -19,8 +20,8 @@ import (
 type Row struct {
 	Match   address.Match
 	Size    catalogue.Size
-	Indexes int                 // on a relation
-	Line    *catalogue.NameLine // of a column
+	Indexes int         // on a relation
+	Line    *index.Line // of a column
 	// What the object says, if it was loaded.
 	Part   *schema.Part
 	Column *schema.Column
@@ -184,7 +185,7 @@ func (l *Rows) parts(ctx context.Context, s *selection.Set) error {
 			}
 			return nil
 		}
-		return k.Names.Lines(func(_ string, line catalogue.NameLine) bool {
+		return k.Names.Lines(func(_ string, line index.Line) bool {
 			if line.Part == "" || !slices.Contains(l.Kinds, line.Part) {
 				return true
 			}

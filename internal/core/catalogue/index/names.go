@@ -1,4 +1,7 @@
-package catalogue
+// Package index holds what a search reads from end to end: the names and the texts of the objects of a chunk of a
+// snapshot, each as one text with the details of its lines beside. It knows the two forms, and no file: where they lie is the
+// catalogue's.
+package index
 
 import (
 	"encoding/binary"
@@ -10,12 +13,13 @@ import (
 
 	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/stored"
 )
 
-// NameIndex holds the names of a chunk's objects and their parts, one a line, folded for comparison
+// Names holds the names of a chunk's objects and their parts, one a line, folded for comparison
 // without regard to case, so that a search reads one text from end to end. Of each line there are details
 // of the same size, so that those of a hit are found without reading others.
-type NameIndex struct {
+type Names struct {
 	Folded string // lines; a line break inside a name stands as \x01
 	Plain  bool   // Folded is ASCII
 	Words  string // the distinct words of Folded, runs of letters, one a line
@@ -29,20 +33,20 @@ type NameIndex struct {
 	spellings string
 }
 
-// NameLine is what a line of the index stands for.
-type NameLine struct {
+// Line is what a line of the index stands for.
+type Line struct {
 	Entry int         // place of the object in its chunk
 	Part  schema.Kind // kind of the part, "" for the object itself
 	Name  string      // as it is written
 	Type  string      // of a column
 	Flags ColumnFlags
 
-	in *NameIndex
+	in *Names
 	at LineAt
 }
 
 // Object returns the name of the object that a line belongs to.
-func (l *NameLine) Object() string {
+func (l *Line) Object() string {
 	if l.Part == "" {
 		return l.Name
 	}
@@ -88,8 +92,8 @@ type lineDetails struct {
 	typ, entry  int
 }
 
-// encodeNames makes the index of a chunk's objects.
-func encodeNames(objects []*schema.Object) []byte {
+// EncodeNames makes the index of a chunk's objects.
+func EncodeNames(objects []*schema.Object) []byte {
 	lines := len(objects)
 	for _, o := range objects {
 		if o.Composite != nil {
@@ -102,11 +106,11 @@ func encodeNames(objects []*schema.Object) []byte {
 	const usual = 16 // bytes of a name
 	e := nameEncoder{types: map[string]int{"": 0}, typeList: []string{""}, entry: -1, lines: make([]lineDetails, 0, lines), folded: make([]byte, 0, lines*usual)}
 	for _, o := range objects {
-		e.line(true, NameLine{Name: o.Name})
+		e.line(true, Line{Name: o.Name})
 		r := o.Relation
 		if r == nil {
 			for _, c := range o.Columns() {
-				e.line(false, NameLine{Part: schema.KindColumn, Name: c.Name, Type: c.Type})
+				e.line(false, Line{Part: schema.KindColumn, Name: c.Name, Type: c.Type})
 			}
 		}
 		if r == nil {
@@ -115,35 +119,35 @@ func encodeNames(objects []*schema.Object) []byte {
 		flags := columnFlags(r)
 		for i := range r.Columns {
 			c := &r.Columns[i]
-			e.line(false, NameLine{Part: schema.KindColumn, Name: c.Name, Type: c.Type, Flags: flags(c)})
+			e.line(false, Line{Part: schema.KindColumn, Name: c.Name, Type: c.Type, Flags: flags(c)})
 		}
 		for _, k := range r.Keys {
-			e.line(false, NameLine{Part: k.Kind(), Name: k.Name})
+			e.line(false, Line{Part: k.Kind(), Name: k.Name})
 		}
 		for _, f := range r.ForeignKeys {
-			e.line(false, NameLine{Part: schema.KindForeignKey, Name: f.Name})
+			e.line(false, Line{Part: schema.KindForeignKey, Name: f.Name})
 		}
 		for _, c := range r.Checks {
-			e.line(false, NameLine{Part: schema.KindCheck, Name: c.Name})
+			e.line(false, Line{Part: schema.KindCheck, Name: c.Name})
 		}
 		for _, x := range r.Exclusions {
-			e.line(false, NameLine{Part: schema.KindExclusion, Name: x.Name})
+			e.line(false, Line{Part: schema.KindExclusion, Name: x.Name})
 		}
 	}
-	words, plain := wordsOf(view(e.folded))
+	words, plain := wordsOf(stored.View(e.folded))
 	b := []byte{0}
 	if plain {
 		b[0] = 1
 	}
 	b = slices.Grow(b, len(e.folded)+len(words)+len(e.spellings)+8*lines)
-	b = appendText(appendText(b, view(e.folded)), words)
+	b = stored.AppendText(stored.AppendText(b, stored.View(e.folded)), words)
 	b = binary.AppendUvarint(b, uint64(len(e.typeList)))
 	for _, t := range e.typeList {
-		b = appendText(b, t)
+		b = stored.AppendText(b, t)
 	}
 	typeWidth, entryWidth := widthOf(len(e.typeList)), widthOf(len(objects))
 	b = append(b, byte(typeWidth), byte(entryWidth))
-	b = appendText(appendText(b, string(e.spelt)), string(e.spellings))
+	b = stored.AppendText(stored.AppendText(b, string(e.spelt)), string(e.spellings))
 	for _, l := range e.lines {
 		b = appendWide(append(b, l.head, l.flags), l.typ, typeWidth)
 		b = appendWide(b, l.entry, entryWidth)
@@ -218,7 +222,7 @@ const (
 	ownSpell  = 0x40 // the name is not as folded
 )
 
-func (e *nameEncoder) line(object bool, l NameLine) {
+func (e *nameEncoder) line(object bool, l Line) {
 	if !object && l.Name == "" {
 		return
 	}
@@ -235,7 +239,7 @@ func (e *nameEncoder) line(object bool, l NameLine) {
 		d.head |= ownSpell
 		e.spelt = binary.LittleEndian.AppendUint32(e.spelt, uint32(len(e.lines)))
 		e.spelt = binary.LittleEndian.AppendUint32(e.spelt, uint32(len(e.spellings)))
-		e.spellings = appendText(e.spellings, l.Name)
+		e.spellings = stored.AppendText(e.spellings, l.Name)
 	}
 	if l.Part == schema.KindColumn {
 		i, ok := e.types[l.Type]
@@ -271,33 +275,33 @@ func wordsOf(folded string) (words string, plain bool) {
 	return b.String(), plain
 }
 
-// decodeNames reads an index; it refers to body.
-func decodeNames(body string) (*NameIndex, error) {
-	r := byteReader{s: body}
-	x := &NameIndex{kinds: schema.PartKinds(), Plain: r.bytes(1) == "\x01", Folded: r.text(), Words: r.text()}
-	n := r.number()
+// DecodeNames reads an index; it refers to body.
+func DecodeNames(body string) (*Names, error) {
+	r := stored.Reader{S: body}
+	x := &Names{kinds: schema.PartKinds(), Plain: r.Bytes(1) == "\x01", Folded: r.Text(), Words: r.Text()}
+	n := r.Number()
 	if n > uint64(len(body)) {
-		return nil, fmt.Errorf("%w: a name index counts %d types", ErrDamaged, n)
+		return nil, fmt.Errorf("%w: a name index counts %d types", stored.ErrDamaged, n)
 	}
 	for range n {
-		x.types = append(x.types, r.text())
+		x.types = append(x.types, r.Text())
 	}
-	typeWidth, entryWidth := r.bytes(1), r.bytes(1)
-	x.spelt, x.spellings = r.text(), r.text()
-	if r.failed {
-		return nil, fmt.Errorf("%w: a name index ends too early", ErrDamaged)
+	typeWidth, entryWidth := r.Bytes(1), r.Bytes(1)
+	x.spelt, x.spellings = r.Text(), r.Text()
+	if r.Failed {
+		return nil, fmt.Errorf("%w: a name index ends too early", stored.ErrDamaged)
 	}
 	x.typeWidth = int(typeWidth[0])
 	x.width = 2 + x.typeWidth + int(entryWidth[0])
-	x.details = r.s[r.pos:]
+	x.details = r.S[r.Pos:]
 	if x.typeWidth > 4 || entryWidth[0] > 4 || len(x.spelt)%8 != 0 {
-		return nil, fmt.Errorf("%w: a name index is broken", ErrDamaged)
+		return nil, fmt.Errorf("%w: a name index is broken", stored.ErrDamaged)
 	}
 	return x, nil
 }
 
 // StartsLine reports whether some name begins with a text, in any case.
-func (x *NameIndex) StartsLine(text string) bool {
+func (x *Names) StartsLine(text string) bool {
 	folded := FoldLine(text)
 	return strings.HasPrefix(x.Folded, folded) || strings.Contains(x.Folded, "\n"+folded)
 }
@@ -307,13 +311,13 @@ func (x *NameIndex) StartsLine(text string) bool {
 type LineAt struct{ Line, Start, End, At int }
 
 // IsObject reports whether a line is the name of an object, not of a part.
-func (x *NameIndex) IsObject(line int) bool {
+func (x *Names) IsObject(line int) bool {
 	at := line * x.width
 	return at < len(x.details) && x.details[at]&newObject != 0
 }
 
 // spelling returns the name of a line as it is written.
-func (x *NameIndex) spelling(line int, folded string) string {
+func (x *Names) spelling(line int, folded string) string {
 	if x.details[line*x.width]&ownSpell == 0 {
 		return folded
 	}
@@ -322,18 +326,18 @@ func (x *NameIndex) spelling(line int, folded string) string {
 	if !found {
 		return folded
 	}
-	r := byteReader{s: x.spellings, pos: wide(x.spelt[i*size+4 : i*size+size])}
-	return r.text()
+	r := stored.Reader{S: x.spellings, Pos: wide(x.spelt[i*size+4 : i*size+size])}
+	return r.Text()
 }
 
 // line returns what stands at a place.
-func (x *NameIndex) line(at LineAt) (NameLine, error) {
+func (x *Names) line(at LineAt) (Line, error) {
 	start := at.Line * x.width
 	if start+x.width > len(x.details) {
-		return NameLine{}, fmt.Errorf("%w: a name index is broken", ErrDamaged)
+		return Line{}, fmt.Errorf("%w: a name index is broken", stored.ErrDamaged)
 	}
 	d := x.details[start : start+x.width]
-	l := NameLine{Entry: wide(d[2+x.typeWidth:]), Name: x.spelling(at.Line, x.Folded[at.Start:at.End]), in: x, at: at}
+	l := Line{Entry: wide(d[2+x.typeWidth:]), Name: x.spelling(at.Line, x.Folded[at.Start:at.End]), in: x, at: at}
 	if part := int(d[0] &^ (newObject | ownSpell)); part > 0 && part <= len(x.kinds) {
 		l.Part = x.kinds[part-1]
 	}
@@ -347,7 +351,7 @@ func (x *NameIndex) line(at LineAt) (NameLine, error) {
 }
 
 // Sparse calls each for some of the lines; it stops when each returns false.
-func (x *NameIndex) Sparse(wanted []LineAt, each func(folded string, l NameLine) bool) error {
+func (x *Names) Sparse(wanted []LineAt, each func(folded string, l Line) bool) error {
 	for _, at := range wanted {
 		l, err := x.line(at)
 		if err != nil {
@@ -361,12 +365,12 @@ func (x *NameIndex) Sparse(wanted []LineAt, each func(folded string, l NameLine)
 }
 
 // Lines calls each for all lines, in order; it stops when each returns false.
-func (x *NameIndex) Lines(each func(folded string, l NameLine) bool) error {
+func (x *Names) Lines(each func(folded string, l Line) bool) error {
 	at := LineAt{}
 	for at.Start < len(x.Folded) {
 		n := strings.IndexByte(x.Folded[at.Start:], '\n')
 		if n < 0 {
-			return fmt.Errorf("%w: a name index is broken", ErrDamaged)
+			return fmt.Errorf("%w: a name index is broken", stored.ErrDamaged)
 		}
 		at.End = at.Start + n
 		l, err := x.line(at)

@@ -1,4 +1,4 @@
-package catalogue
+package index
 
 import (
 	"encoding/binary"
@@ -7,10 +7,11 @@ import (
 	"unsafe"
 
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/stored"
 )
 
-// TextIndex holds the texts of a chunk's objects and their parts: definitions, expressions, comments.
-type TextIndex struct {
+// Texts holds the texts of a chunk's objects and their parts: definitions, expressions, comments.
+type Texts struct {
 	Body string // all texts, each with a line break behind it
 
 	count  int
@@ -18,8 +19,8 @@ type TextIndex struct {
 	folded *[]byte // memory for a window
 }
 
-// TextWindow is a run of whole lines of an index.
-type TextWindow struct {
+// Window is a run of whole lines of an index.
+type Window struct {
 	Start  int // in Body
 	Body   string
 	Folded string // the same, with ASCII letters in lower case
@@ -31,22 +32,22 @@ type TextWindow struct {
 const windowSize = 32 << 10
 
 // Windows calls each for all of the index, window by window. What each is given holds until it returns.
-func (x *TextIndex) Windows(each func(TextWindow)) {
+func (x *Texts) Windows(each func(Window)) {
 	for at := 0; at < len(x.Body); {
 		end := min(at+windowSize, len(x.Body))
 		if n := strings.IndexByte(x.Body[end:], '\n'); n >= 0 {
 			end += n + 1
 		}
-		w := TextWindow{Start: at, Body: x.Body[at:end]}
+		w := Window{Start: at, Body: x.Body[at:end]}
 		*x.folded, w.Plain = lowerInto(*x.folded, w.Body)
-		w.Folded = view(*x.folded)
+		w.Folded = stored.View(*x.folded)
 		each(w)
 		at = end
 	}
 }
 
-// TextItem is one text of the index.
-type TextItem struct {
+// Item is one text of the index.
+type Item struct {
 	Entry      int         // place of the object in its chunk
 	Part       schema.Kind // of the part whose text it is, "" for the object itself
 	Name       string      // of the part
@@ -55,8 +56,8 @@ type TextItem struct {
 	Start, End int // in Body
 }
 
-// encodeTexts makes the index of texts of a chunk's objects; it is empty where they have none.
-func encodeTexts(objects []*schema.Object) []byte {
+// EncodeTexts makes the index of texts of a chunk's objects; it is empty where they have none.
+func EncodeTexts(objects []*schema.Object) []byte {
 	var heads []byte
 	var texts []string
 	size := 0
@@ -71,7 +72,7 @@ func encodeTexts(objects []*schema.Object) []byte {
 			}
 			heads = append(binary.AppendUvarint(heads, uint64(entry)), head)
 			if text.Part != "" {
-				heads = appendText(appendText(heads, text.Name), text.Type)
+				heads = stored.AppendText(stored.AppendText(heads, text.Name), text.Type)
 			}
 			heads = binary.AppendUvarint(heads, uint64(len(text.Text)))
 			texts = append(texts, text.Text)
@@ -83,7 +84,7 @@ func encodeTexts(objects []*schema.Object) []byte {
 	}
 	b := make([]byte, 0, 2*binary.MaxVarintLen64+len(heads)+size)
 	b = binary.AppendUvarint(b, uint64(len(texts)))
-	b = appendText(b, view(heads))
+	b = stored.AppendText(b, stored.View(heads))
 	for _, text := range texts {
 		b = append(append(b, text...), '\n')
 	}
@@ -92,50 +93,38 @@ func encodeTexts(objects []*schema.Object) []byte {
 
 const isComment = 0x80
 
-// texts reads the index of texts of a chunk, nil where it has none. It holds until the next is read.
-func (r *indexReader) texts(k *Chunk) (*TextIndex, error) {
-	index, err := r.read(k, textsIndex)
-	if err != nil || len(index) == 0 {
-		return nil, err
+// DecodeTexts reads an index that EncodeTexts made. It holds until the bytes change; windows of it lie in folded.
+func DecodeTexts(encoded []byte, folded *[]byte) (*Texts, error) {
+	r := stored.Reader{S: stored.View(encoded)}
+	x := &Texts{count: int(r.Number()), heads: r.Text(), folded: folded}
+	if r.Failed || x.count < 0 || x.count > len(x.heads) {
+		return nil, fmt.Errorf("%w: an index of texts ends too early", stored.ErrDamaged)
 	}
-	x, body, err := decodeTexts(index)
-	if err != nil {
-		return nil, r.c.explain("reading", err)
-	}
-	x.Body, x.folded = view(body), &r.folded
+	x.Body = stored.View(encoded[r.Pos:])
 	return x, nil
 }
 
-func decodeTexts(index []byte) (x *TextIndex, body []byte, err error) {
-	r := byteReader{s: view(index)}
-	x = &TextIndex{count: int(r.number()), heads: r.text()}
-	if r.failed || x.count < 0 || x.count > len(x.heads) {
-		return nil, nil, fmt.Errorf("%w: an index of texts ends too early", ErrDamaged)
-	}
-	return x, index[r.pos:], nil
-}
-
 // Items returns what the index holds, in order.
-func (x *TextIndex) Items() ([]TextItem, error) {
+func (x *Texts) Items() ([]Item, error) {
 	kinds := schema.PartKinds()
-	r := byteReader{s: x.heads}
-	items := make([]TextItem, x.count)
+	r := stored.Reader{S: x.heads}
+	items := make([]Item, x.count)
 	at := 0
 	for i := range items {
 		t := &items[i]
-		t.Entry = int(r.number())
-		r.failed = r.failed || t.Entry < 0
+		t.Entry = int(r.Number())
+		r.Failed = r.Failed || t.Entry < 0
 		head := byte(0)
-		if b := r.bytes(1); b != "" {
+		if b := r.Bytes(1); b != "" {
 			head = b[0]
 		}
 		t.Comment = head&isComment != 0
 		if part := int(head &^ isComment); part > 0 && part <= len(kinds) {
-			t.Part, t.Name, t.Type = kinds[part-1], r.text(), r.text()
+			t.Part, t.Name, t.Type = kinds[part-1], r.Text(), r.Text()
 		}
-		n := r.number()
-		if r.failed || n >= uint64(len(x.Body)-at) {
-			return nil, fmt.Errorf("%w: an index of texts is broken", ErrDamaged)
+		n := r.Number()
+		if r.Failed || n >= uint64(len(x.Body)-at) {
+			return nil, fmt.Errorf("%w: an index of texts is broken", stored.ErrDamaged)
 		}
 		t.Start, t.End = at, at+int(n)
 		at = t.End + 1
