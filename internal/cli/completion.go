@@ -1,5 +1,8 @@
 package cli
 
+// Completion answers a shell: it completes the last word of a command line from the catalogue, in that shell's own
+// quoting.
+
 import (
 	"context"
 	"slices"

@@ -1,5 +1,8 @@
 package cli
 
+// The command ddl: a selection of one database in, a script out. A file is written beside and renamed, so that none is
+// ever half.
+
 import (
 	"bufio"
 	"cmp"

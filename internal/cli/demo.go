@@ -1,5 +1,7 @@
 package cli
 
+// The command demo builds the demo estate and takes a tour of the commands in it.
+
 import (
 	"context"
 	"fmt"

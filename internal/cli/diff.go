@@ -1,5 +1,7 @@
 package cli
 
+// The command diff: pairs of databases, compared one by one; counts first, then objects, then properties.
+
 import (
 	"cmp"
 	"context"

@@ -1,5 +1,7 @@
 package cli
 
+// Errors of the core are facts. Here, and here alone, they become exit codes and what to do next.
+
 import (
 	"context"
 	"errors"

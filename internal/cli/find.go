@@ -1,5 +1,8 @@
 package cli
 
+// The command find: hits in the order of their places, folded where environments share them; a miss says where else to
+// look.
+
 import (
 	"cmp"
 	"context"

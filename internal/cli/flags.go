@@ -1,5 +1,7 @@
 package cli
 
+// Flags that several commands have mean the same everywhere, so they are made in one place.
+
 import (
 	"context"
 	"os"

@@ -1,5 +1,7 @@
 package cli
 
+// Answers rest on snapshots. Where one is too old for what was asked, its server is surveyed before.
+
 import (
 	"context"
 	"fmt"

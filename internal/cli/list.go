@@ -1,5 +1,7 @@
 package cli
 
+// The command list: rows of core/view, laid out as a table, JSON or CSV.
+
 import (
 	"context"
 	"fmt"

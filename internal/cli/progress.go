@@ -1,5 +1,7 @@
 package cli
 
+// Progress of a survey is one line that is rewritten on a terminal, and silence elsewhere.
+
 import (
 	"fmt"
 	"io"

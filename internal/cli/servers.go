@@ -1,5 +1,7 @@
 package cli
 
+// The commands servers and servers check: what is configured, what was read of it, and what answers now.
+
 import (
 	"cmp"
 	"context"

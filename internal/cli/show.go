@@ -1,5 +1,7 @@
 package cli
 
+// The command show: all that core/view gathers about an object or a part, in sections.
+
 import (
 	"cmp"
 	"context"

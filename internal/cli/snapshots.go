@@ -1,5 +1,7 @@
 package cli
 
+// The command snapshots: the readings there are.
+
 import (
 	"context"
 	"strconv"

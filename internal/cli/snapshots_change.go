@@ -1,5 +1,7 @@
 package cli
 
+// The commands that label, export, import and drop snapshots.
+
 import (
 	"context"
 	"errors"

@@ -1,5 +1,7 @@
 package cli
 
+// Every answer says on which snapshots it rests, and how old these are.
+
 import (
 	"fmt"
 	"strings"

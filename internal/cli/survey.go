@@ -1,5 +1,7 @@
 package cli
 
+// The command survey: servers side by side, a line for each database when it is done, and what stayed unseen.
+
 import (
 	"cmp"
 	"context"

@@ -1,5 +1,7 @@
 package cli
 
+// The command template: statements to start from.
+
 import (
 	"context"
 	"slices"

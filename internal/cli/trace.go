@@ -1,5 +1,7 @@
 package cli
 
+// The command trace: what depends on a thing, or what it needs, by distance.
+
 import (
 	"context"
 	"slices"

@@ -1,5 +1,7 @@
 package cli
 
+// The command tree: the branches of core/view, printed or as JSON.
+
 import (
 	"context"
 	"slices"

@@ -1,5 +1,7 @@
 package cli
 
+// A configuration that lies in a folder gets secrets only once the user has trusted it.
+
 import (
 	"bufio"
 	"context"

@@ -1,5 +1,7 @@
 package cli
 
+// Dependencies are typed; the sentences about them are made here.
+
 import (
 	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"

@@ -1,5 +1,7 @@
 package standin
 
+// Packets of the protocol, as its specification has them.
+
 import (
 	"encoding/binary"
 	"errors"

@@ -1,5 +1,7 @@
 package standin
 
+// Answers as streams of tokens: columns, rows, and an end.
+
 import (
 	"encoding/binary"
 )

@@ -1,5 +1,7 @@
 package standin
 
+// What a client asks: a login, or a batch.
+
 import (
 	"encoding/binary"
 	"errors"

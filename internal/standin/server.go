@@ -1,5 +1,7 @@
 package standin
 
+// The stand-in takes connections and answers what it knows from its fixtures.
+
 import (
 	"context"
 	"errors"

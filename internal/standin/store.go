@@ -1,5 +1,7 @@
 package standin
 
+// Fixtures are tables of catalogue views in SQLite; queries run there.
+
 import (
 	"context"
 	"database/sql"

@@ -1,5 +1,7 @@
 package testservers
 
+// A throwaway MariaDB with a data folder and a socket of its own.
+
 import (
 	"database/sql"
 	"fmt"

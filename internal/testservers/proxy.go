@@ -1,5 +1,7 @@
 package testservers
 
+// A connection with faults: slow, cut, or altered.
+
 import (
 	"bufio"
 	"encoding/binary"

@@ -115,7 +115,31 @@ func TestWords(t *testing.T) {
 	}
 }
 
-// A function that does not fit on a screen is several; only tables are longer.
+// opens reports whether a file opens with a sentence on its one idea, before or behind its imports.
+func opens(file *ast.File) bool {
+	if file.Doc != nil {
+		return true
+	}
+	attached := map[*ast.CommentGroup]bool{}
+	var first token.Pos
+	for _, d := range file.Decls {
+		switch d := d.(type) {
+		case *ast.GenDecl:
+			attached[d.Doc] = true
+			if d.Tok == token.IMPORT {
+				continue
+			}
+		case *ast.FuncDecl:
+			attached[d.Doc] = true
+		}
+		if first == 0 {
+			first = d.Pos()
+		}
+	}
+	return slices.ContainsFunc(file.Comments, func(c *ast.CommentGroup) bool { return !attached[c] && (first == 0 || c.Pos() < first) })
+}
+
+// A function that does not fit on a screen is several; only tables are longer. A file says what it is about.
 func TestLengths(t *testing.T) {
 	const most = 80
 	tables := []string{"tails"}
@@ -124,9 +148,12 @@ func TestLengths(t *testing.T) {
 			return err
 		}
 		set := token.NewFileSet()
-		file, err := parser.ParseFile(set, path, nil, parser.SkipObjectResolution)
+		file, err := parser.ParseFile(set, path, nil, parser.SkipObjectResolution|parser.ParseComments)
 		if err != nil {
 			return err
+		}
+		if !opens(file) {
+			t.Errorf("%s opens with no sentence", path)
 		}
 		for _, d := range file.Decls {
 			f, ok := d.(*ast.FuncDecl)

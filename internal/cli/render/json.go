@@ -1,5 +1,7 @@
 package render
 
+// JSON for programs: nothing in it can act on a terminal, and it reads back as what was put in.
+
 import (
 	"fmt"
 	"io"

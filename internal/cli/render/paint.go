@@ -1,5 +1,7 @@
 package render
 
+// Colour helps the eye and says nothing that words do not.
+
 import "strings"
 
 // Paint adds colour; the zero value adds none.

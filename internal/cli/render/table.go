@@ -1,5 +1,7 @@
 package render
 
+// A table fits the width: what matters least gives way first, and what identifies a thing is never cut.
+
 import (
 	"encoding/csv"
 	"fmt"

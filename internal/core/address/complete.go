@@ -1,5 +1,7 @@
 package address
 
+// Completion of a half-written address: the level that the word is at decides what it may go on with.
+
 import (
 	"context"
 	"errors"

@@ -1,5 +1,7 @@
 package catalogue
 
+// Dropping a snapshot takes away what no other holds: chunks, then the contents that only these named.
+
 import (
 	"context"
 	"database/sql"

@@ -1,5 +1,7 @@
 package catalogue
 
+// An entry is what lists need of an object; entries of one schema and kind are stored in chunks, which snapshots share.
+
 import (
 	"encoding/binary"
 	"fmt"

@@ -1,5 +1,7 @@
 package catalogue
 
+// A survey that failed is remembered, so that an old answer is not taken for a fresh one.
+
 import (
 	"context"
 	"database/sql"

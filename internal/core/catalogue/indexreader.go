@@ -1,5 +1,7 @@
 package catalogue
 
+// Indexes of chunks are read one after the other into one place in memory; what cannot be read is made again.
+
 import (
 	"context"
 	"echo-atlas/internal/core/catalogue/index"

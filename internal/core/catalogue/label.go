@@ -1,5 +1,7 @@
 package catalogue
 
+// Labels name snapshots of a database; a label is of one at a time.
+
 import (
 	"context"
 	"fmt"

@@ -1,5 +1,8 @@
 package catalogue
 
+// Loading goes from snapshots by chunks to contents, and decodes no more than the answer needs. What is read is checked
+// against its hash.
+
 import (
 	"context"
 	"database/sql"

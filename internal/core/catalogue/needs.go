@@ -1,5 +1,8 @@
 package catalogue
 
+// Dependencies of a snapshot are one blob of numbers: texts, ends, edges by end. In memory an edge is 24 bytes; what leads
+// outside keeps its name.
+
 import (
 	"cmp"
 	"encoding/binary"

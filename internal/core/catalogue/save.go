@@ -1,5 +1,8 @@
 package catalogue
 
+// Saving stores what is not there yet: contents by hash, chunks by the hashes of their entries. One transaction makes the
+// snapshot visible.
+
 import (
 	"cmp"
 	"context"

@@ -1,5 +1,7 @@
 package catalogue
 
+// A snapshot is one reading of one database, never altered afterwards; here is what is known of it without its objects.
+
 import (
 	"context"
 	"database/sql"

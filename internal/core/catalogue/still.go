@@ -1,5 +1,7 @@
 package catalogue
 
+// Where nothing can be written a catalogue is read as it lies there.
+
 import (
 	"context"
 	"errors"

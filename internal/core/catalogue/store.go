@@ -1,5 +1,7 @@
 package catalogue
 
+// The store is one SQLite file, with the files of indexes beside it, readable by its owner alone.
+
 import (
 	"context"
 	"database/sql"

@@ -1,5 +1,7 @@
 package catalogue
 
+// Older layouts are brought to the present one when a catalogue is opened, in one transaction.
+
 import (
 	"context"
 	"database/sql"

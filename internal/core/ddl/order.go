@@ -1,5 +1,8 @@
 package ddl
 
+// Order is a topological sort of statements (Kahn's algorithm with a heap, so that ties are broken by kind and name);
+// cycles are found by Tarjan's.
+
 import (
 	"cmp"
 	"container/heap"

@@ -1,5 +1,8 @@
 package ddl
 
+// Renames of schemas, databases and owners are made in the objects before they are written: in fields as such, in texts at
+// qualifiers.
+
 import (
 	"fmt"
 	"maps"

@@ -1,5 +1,7 @@
 package diff
 
+// Lines are compared in linear space, by the middle of a shortest way of edits (Myers, "An O(ND) Difference Algorithm").
+
 // Line is a line of two texts that are compared; Change is empty where both have it.
 type Line struct {
 	Change Change

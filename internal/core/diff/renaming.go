@@ -1,5 +1,7 @@
 package diff
 
+// A renaming gives an object the new names of what it refers to, token by token, so that only what truly differs is left.
+
 import (
 	"slices"
 	"strings"

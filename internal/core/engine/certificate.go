@@ -1,5 +1,7 @@
 package engine
 
+// What is wrong with a server's certificate, in words that say what to do.
+
 import (
 	"crypto/x509"
 	"errors"

@@ -1,5 +1,7 @@
 package engine
 
+// Why a connection failed, in a form that does not depend on the driver.
+
 import (
 	"fmt"
 	"regexp"

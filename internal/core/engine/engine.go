@@ -1,5 +1,7 @@
 package engine
 
+// What an engine must offer, what it may, and the registry.
+
 import (
 	"context"
 	"fmt"

@@ -1,5 +1,7 @@
 package engine
 
+// A driver's panic over what a server sent is an error of that connection, not of the program.
+
 import (
 	"fmt"
 	"runtime/debug"

@@ -1,5 +1,7 @@
 package engine
 
+// The head of a routine is read by the dialect's rules into its parameters and where its body lies.
+
 import (
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/sqltext"

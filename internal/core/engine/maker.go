@@ -1,5 +1,7 @@
 package engine
 
+// A Maker gathers the statements of an object whose owner, comment and rights are set one by one behind it.
+
 import (
 	"strings"
 

@@ -1,5 +1,8 @@
 package engine
 
+// A server that does not answer, or answers a byte at a time, is given up after a time; what is left of it counts from the
+// last progress.
+
 import (
 	"fmt"
 	"net"

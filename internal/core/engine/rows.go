@@ -1,5 +1,8 @@
 package engine
 
+// Rows are read with checks: a column that is missing or of another form names the query, and nothing is taken for
+// something else.
+
 import (
 	"context"
 	"database/sql"

@@ -1,5 +1,7 @@
 package engine
 
+// A client may take a text for something else than the server would; its engine knows.
+
 // Scripter is an engine whose client takes some texts for commands of its own, or for the end of a statement.
 type Scripter interface {
 	// Scripted returns the text of a statement as the client hands it to the server whole, without its end, and whether

@@ -1,5 +1,7 @@
 package engine
 
+// Statements are a plan: each says what it needs of the world and does to it, and which of its parts can stand apart.
+
 import (
 	"strings"
 

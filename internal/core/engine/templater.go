@@ -1,5 +1,7 @@
 package engine
 
+// What a template needs to know of a dialect.
+
 import (
 	"errors"
 

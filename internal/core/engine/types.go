@@ -1,5 +1,7 @@
 package engine
 
+// Types as engines write them, taken apart: schema, name, arguments, array; synonyms are resolved by the engine's list.
+
 import (
 	"strings"
 

@@ -1,5 +1,7 @@
 package engine
 
+// After a conversation failed, the first bytes of other protocols tell what it is that listens there.
+
 import (
 	"context"
 	"fmt"

@@ -1,5 +1,7 @@
 package names
 
+// How far two names are apart, in edits.
+
 // Letters returns the set of the characters of a text, in any case; many share a place.
 func Letters(s string) (set uint64) {
 	for i := range len(s) {

@@ -1,5 +1,7 @@
 package names
 
+// Names are quoted in addresses where their parts could not be told apart.
+
 import (
 	"strings"
 	"unicode"

@@ -1,5 +1,7 @@
 package names
 
+// Names that are no UTF-8 are kept byte by byte, shown with escapes, and found again by these.
+
 import (
 	"bytes"
 	"encoding/json"

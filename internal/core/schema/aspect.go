@@ -1,5 +1,7 @@
 package schema
 
+// Aspects are tagged once, in the model; what leaves one out walks the description.
+
 import (
 	"fmt"
 	"reflect"

@@ -1,5 +1,8 @@
 package schema
 
+// Comparison walks the description of the model: fields by name, parts by their keys, and what may be a part under a new
+// name.
+
 import (
 	"encoding/json"
 	"reflect"

@@ -1,5 +1,7 @@
 package schema
 
+// Parts of the model as one line each, in words that every engine's users know.
+
 import (
 	"cmp"
 	"strconv"

@@ -1,5 +1,7 @@
 package schema
 
+// Kinds: what objects and parts are called, in reading order, and the name spaces that they share.
+
 import (
 	"slices"
 	"strings"

@@ -1,5 +1,7 @@
 package schema
 
+// Lists of types in a signature are cut at commas that stand in no bracket or quote.
+
 import "strings"
 
 // SplitList splits a text at commas that stand neither in double quotes nor in brackets, and trims the parts. An

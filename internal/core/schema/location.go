@@ -1,5 +1,7 @@
 package schema
 
+// A location is an address in parts.
+
 import (
 	"strings"
 

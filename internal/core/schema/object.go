@@ -1,5 +1,7 @@
 package schema
 
+// The model: an object, and the body that its kind asks for.
+
 import "strings"
 
 // ModelVersion is the version of the model that this program writes. A property that came with a later

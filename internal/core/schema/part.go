@@ -1,5 +1,7 @@
 package schema
 
+// Parts are what an object holds under a name.
+
 // Part is what an object holds, as far as it has a name.
 type Part struct {
 	Kind Kind

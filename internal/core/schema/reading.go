@@ -1,5 +1,7 @@
 package schema
 
+// A reading is what an engine hands over.
+
 import (
 	"slices"
 	"time"

@@ -1,5 +1,7 @@
 package schema
 
+// Dependencies that follow from the objects themselves: foreign keys, what stands on what, who owns whom.
+
 // Structural returns the dependencies that follow from the objects themselves: foreign keys, indexes
 // and triggers on their relation, owned sequences. They are recorded: the objects were. What the objects do not hold is an
 // end outside of them.

@@ -1,5 +1,7 @@
 package schema
 
+// The texts of an object, for whoever looks through them.
+
 // Text is a text that an object keeps: a comment, or SQL that somebody wrote.
 type Text struct {
 	Part    Kind   // of the part whose text it is, "" for the object itself

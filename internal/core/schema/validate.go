@@ -1,5 +1,7 @@
 package schema
 
+// What reads objects relies on rules; what comes from outside is held to them.
+
 import (
 	"errors"
 	"fmt"

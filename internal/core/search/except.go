@@ -1,5 +1,7 @@
 package search
 
+// What another place has is taken out of the hits by name and kind.
+
 import (
 	"context"
 	"strings"

@@ -1,5 +1,7 @@
 package search
 
+// Environments share most of what they hold: equal hits of several are one row.
+
 import (
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/schema"

@@ -1,5 +1,7 @@
 package search
 
+// A synonym that is found is told with what it stands for.
+
 import (
 	"context"
 	"strings"

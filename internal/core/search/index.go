@@ -1,5 +1,7 @@
 package search
 
+// A literal is looked for by its rarest byte: names have few of it, so that most of a text is passed by a plain search of bytes.
+
 import "strings"
 
 // frequent are the bytes of names, the most frequent first. All others are rarer.

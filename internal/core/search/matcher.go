@@ -1,5 +1,7 @@
 package search
 
+// A matcher finds a text, a pattern or an expression in folded lines; most lines are passed by a plain search of bytes.
+
 import (
 	"cmp"
 	"fmt"

@@ -1,5 +1,7 @@
 package search
 
+// Where nothing is found, names and words that are near by edits, abbreviation or order are.
+
 import (
 	"cmp"
 	"context"

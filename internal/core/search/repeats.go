@@ -1,5 +1,7 @@
 package search
 
+// A key that is called after its table is found with the table; it is told with it.
+
 import (
 	"strings"
 

@@ -1,5 +1,7 @@
 package search
 
+// Words are found in texts with their lines, whole or in part.
+
 import (
 	"cmp"
 	"regexp"

@@ -1,5 +1,7 @@
 package search
 
+// Types are found under any of their names, with any arguments that are not given.
+
 import (
 	"slices"
 	"strings"

@@ -1,5 +1,7 @@
 package sqltext
 
+// Calls are words before a bracket.
+
 // ofSequence reports whether token i stands where a sequence is named: the first argument of a function over
 // sequences, or NEXT VALUE FOR name.
 func ofSequence(word func(int) string, is func(int, string) bool, i int) bool {

@@ -1,5 +1,7 @@
 package sqltext
 
+// The head of a routine: parameters, and where the body begins.
+
 import "strings"
 
 // Parameter is one of a routine, as its head writes it.

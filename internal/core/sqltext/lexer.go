@@ -1,5 +1,8 @@
 package sqltext
 
+// One lexer for all dialects, driven by their rules; it never fails, and every byte belongs to a token or to the blanks
+// between.
+
 import (
 	"strings"
 	"unicode/utf8"

@@ -1,5 +1,7 @@
 package sqltext
 
+// Qualifiers of names are replaced where tokens say that a name stands.
+
 import "strings"
 
 // Requalify rewrites what names a schema or database in front of a name: of a relation, a function, a

@@ -1,5 +1,7 @@
 package sqltext
 
+// Relations are found in a text by the clauses that name them.
+
 import "strings"
 
 // RelationRef is a mention of a relation in a text.

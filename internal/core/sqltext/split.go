@@ -1,5 +1,7 @@
 package sqltext
 
+// A text of several statements is cut where the dialect ends one.
+
 import "strings"
 
 // Statements cuts a text at the semicolons that end statements: those that stand in no string, comment or bracket. It is for

@@ -1,5 +1,7 @@
 package sqltext
 
+// The statement that makes a view, cut at its query.
+
 // ViewQuery cuts the statement that makes a view into its query, what stands before it, and what behind. The query begins
 // behind the first AS that is no part of a name or a bracket, and ends before WITH CHECK OPTION or a semicolon. A text
 // without such an AS is all query.

@@ -1,5 +1,7 @@
 package template
 
+// Tables are joined along the shortest chain of foreign keys, found breadth first.
+
 import (
 	"context"
 	"fmt"

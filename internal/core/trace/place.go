@@ -1,5 +1,7 @@
 package trace
 
+// Where a dependency is written is counted in the text that is shown.
+
 import (
 	"context"
 	"strings"

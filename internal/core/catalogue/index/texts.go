@@ -1,5 +1,8 @@
 package index
 
+// The index of texts holds them as they are, a head for each beside; they are folded window by window, while they are
+// looked through.
+
 import (
 	"encoding/binary"
 	"fmt"

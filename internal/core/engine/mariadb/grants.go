@@ -1,5 +1,7 @@
 package mariadb
 
+// Rights, users and roles, from the grant tables or from what SHOW GRANTS says to a user who may not read them.
+
 import (
 	"context"
 	"fmt"

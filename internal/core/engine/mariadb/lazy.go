@@ -1,5 +1,7 @@
 package mariadb
 
+// Patterns are compiled when they are first used: start-up pays for none.
+
 import (
 	"regexp"
 	"sync"

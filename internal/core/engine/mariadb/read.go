@@ -1,5 +1,8 @@
 package mariadb
 
+// A reading asks information_schema a few large questions, and asks again where something changed meanwhile: there is no
+// consistent catalogue.
+
 import (
 	"context"
 	"errors"

@@ -1,5 +1,8 @@
 package mariadb
 
+// Routines, packages and events are text that the server keeps, with the settings it was typed under; head and body are
+// taken apart.
+
 import (
 	"context"
 	"errors"

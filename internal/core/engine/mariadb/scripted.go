@@ -1,5 +1,7 @@
 package mariadb
 
+// The client cuts a script at delimiters before the server sees it; texts that it would misread are wrapped.
+
 import (
 	"errors"
 	"fmt"

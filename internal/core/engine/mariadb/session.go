@@ -1,5 +1,7 @@
 package mariadb
 
+// A session can write nothing and waits for no lock.
+
 import (
 	"context"
 	"database/sql/driver"

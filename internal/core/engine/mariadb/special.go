@@ -1,5 +1,7 @@
 package mariadb
 
+// Partitions and periods are in no view of the catalogue, only in what SHOW CREATE TABLE prints.
+
 import (
 	"context"
 	"errors"

@@ -1,5 +1,7 @@
 package mariadb
 
+// Statements for tables, views, indexes, sequences and triggers; they name no database.
+
 import (
 	"fmt"
 	"strconv"

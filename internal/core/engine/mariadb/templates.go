@@ -1,5 +1,7 @@
 package mariadb
 
+// How templates are written for this dialect.
+
 import (
 	"fmt"
 	"strings"

@@ -1,5 +1,7 @@
 package postgres
 
+// Rows of the catalogue become objects once all have been read.
+
 import (
 	"cmp"
 	"slices"

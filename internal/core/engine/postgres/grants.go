@@ -1,5 +1,7 @@
 package postgres
 
+// Rights are read from access control lists, and compared with what a new object of the kind gives by itself.
+
 import (
 	"slices"
 	"strings"

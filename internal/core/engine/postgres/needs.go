@@ -1,5 +1,7 @@
 package postgres
 
+// What the server records in pg_depend becomes dependencies between objects and columns.
+
 import (
 	"echo-atlas/internal/core/schema"
 )

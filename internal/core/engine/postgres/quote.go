@@ -1,5 +1,7 @@
 package postgres
 
+// Names are quoted where the server would read something else.
+
 import (
 	"slices"
 	"strings"

@@ -1,5 +1,8 @@
 package postgres
 
+// A reading is one transaction of plain rows on two connections that share a snapshot; texts that take locks come last, in
+// short batches.
+
 import (
 	"context"
 	"errors"

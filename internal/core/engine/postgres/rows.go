@@ -1,5 +1,7 @@
 package postgres
 
+// Each query has one function that takes its rows; they only gather.
+
 import (
 	"cmp"
 	"encoding/json"

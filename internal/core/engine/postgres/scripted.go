@@ -1,5 +1,7 @@
 package postgres
 
+// psql takes some texts for commands and variables of its own; they are written so that it does not.
+
 import (
 	"errors"
 	"strings"

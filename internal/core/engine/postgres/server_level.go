@@ -1,5 +1,7 @@
 package postgres
 
+// Roles, databases and tablespaces belong to no database; they are read once a server.
+
 import (
 	"context"
 	"fmt"

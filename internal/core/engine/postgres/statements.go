@@ -1,5 +1,7 @@
 package postgres
 
+// Statements for relations, indexes, sequences, routines and the long tail, with what of them can stand apart.
+
 import (
 	"fmt"
 	"slices"

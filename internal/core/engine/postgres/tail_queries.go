@@ -1,5 +1,7 @@
 package postgres
 
+// Kinds of the long tail are put together as statements by the server's own functions, a query each.
+
 import (
 	"regexp"
 	"strings"

@@ -1,5 +1,7 @@
 package postgres
 
+// Objects of the long tail are kept as the statements that make them.
+
 import (
 	"slices"
 	"strings"

@@ -1,5 +1,7 @@
 package postgres
 
+// How templates are written for this dialect.
+
 import (
 	"strings"
 

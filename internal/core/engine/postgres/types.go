@@ -1,5 +1,7 @@
 package postgres
 
+// Other names of this engine's types.
+
 // typeNames holds the other names of types, with what they are printed as; it is never altered.
 var typeNames = map[string]string{
 	"int": "integer", "int4": "integer", "serial": "integer", "int8": "bigint", "bigserial": "bigint", "int2": "smallint", "smallserial": "smallint", "bool": "boolean",

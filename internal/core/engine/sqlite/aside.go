@@ -1,5 +1,7 @@
 package sqlite
 
+// A file that another program writes to is read in a copy, so that nothing beside it is touched.
+
 import (
 	"context"
 	"errors"

@@ -1,5 +1,7 @@
 package sqlite
 
+// What SQLite keeps is the text of CREATE statements; tokens of it are read into columns and constraints.
+
 import (
 	"errors"
 	"fmt"

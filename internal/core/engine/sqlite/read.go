@@ -1,5 +1,7 @@
 package sqlite
 
+// A reading takes the schema table in one transaction, and understands each text.
+
 import (
 	"context"
 	"database/sql"

@@ -1,5 +1,7 @@
 package sqlite
 
+// The shell takes lines that begin with a dot, and some others, for commands of its own.
+
 import (
 	"errors"
 	"strings"

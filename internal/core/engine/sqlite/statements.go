@@ -1,5 +1,7 @@
 package sqlite
 
+// A statement is the text that SQLite keeps.
+
 import (
 	"fmt"
 	"strings"

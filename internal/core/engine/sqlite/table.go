@@ -1,5 +1,7 @@
 package sqlite
 
+// CREATE TABLE, read clause by clause as SQLite's own grammar has it.
+
 import (
 	"strings"
 

@@ -1,5 +1,7 @@
 package sqlserver
 
+// Rows of the catalogue views become objects; modules get their text, comments their objects.
+
 import (
 	"slices"
 	"strings"

@@ -1,5 +1,7 @@
 package sqlserver
 
+// The queries of a survey, each over one catalogue view.
+
 import "echo-atlas/internal/core/engine"
 
 // The catalogue queries. They use documented columns that SQL Server 2016 has, declare the types of what

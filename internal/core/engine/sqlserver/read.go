@@ -1,5 +1,7 @@
 package sqlserver
 
+// A reading runs the queries one after the other; each has one function that takes its rows.
+
 import (
 	"cmp"
 	"context"

@@ -1,5 +1,7 @@
 package sqlserver
 
+// The client ends a batch at a line GO, wherever it stands; a text with such a line is put together from strings.
+
 import (
 	"regexp"
 	"strings"

@@ -1,5 +1,7 @@
 package sqlserver
 
+// Statements in batches: what is a module is its own text, all else is put together.
+
 import (
 	"fmt"
 	"strconv"

@@ -1,5 +1,7 @@
 package sqlserver
 
+// How templates are written for this dialect.
+
 import (
 	"strings"
 

@@ -1,5 +1,7 @@
 package sqlserver
 
+// Other names of this engine's types.
+
 // typeNames holds the other names of types, with what they are printed as; it is never altered.
 var typeNames = map[string]string{
 	"integer": "int", "dec": "decimal", "character": "char", "character varying": "varchar", "char varying": "varchar", "national character": "nchar", "national char": "nchar",
