@@ -220,7 +220,7 @@ func (r *Renames) object(o *schema.Object, e engine.Engine) {
 	if o.Relation != nil {
 		r.relation(o.Relation, text, name)
 	}
-	r.types(o, text, name)
+	r.types(o, e, text, name)
 	if o.Index != nil {
 		parts(o.Index.Columns)
 		text(&o.Index.Where)
@@ -250,7 +250,7 @@ func (r *Renames) object(o *schema.Object, e engine.Engine) {
 }
 
 // types renames in the bodies of types and synonyms.
-func (r *Renames) types(o *schema.Object, text func(...*string), name func(*string)) {
+func (r *Renames) types(o *schema.Object, e engine.Engine, text func(...*string), name func(*string)) {
 	if o.Event != nil {
 		text(&o.Event.Body)
 	}
@@ -259,6 +259,12 @@ func (r *Renames) types(o *schema.Object, text func(...*string), name func(*stri
 	}
 	if o.Synonym != nil && o.Synonym.Server+o.Synonym.Database == "" {
 		o.Synonym.Schema = r.container(o.Synonym.Schema)
+	}
+	if a := o.Aggregate; a != nil {
+		a.Arguments = r.requalifyAll(a.Arguments, e)
+		for i := range a.Clauses {
+			a.Clauses[i].Value = r.requalifyAll(a.Clauses[i].Value, e)
+		}
 	}
 	if o.Composite != nil {
 		for i := range o.Composite.Attributes {

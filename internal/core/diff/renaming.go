@@ -81,6 +81,12 @@ func renameTypes(copied *schema.Object, name, text func(...*string)) {
 	if copied.Policy != nil {
 		text(&copied.Policy.Using, &copied.Policy.Check)
 	}
+	if a := copied.Aggregate; a != nil {
+		text(&a.Arguments)
+		for i := range a.Clauses {
+			text(&a.Clauses[i].Value)
+		}
+	}
 	if copied.Synonym != nil {
 		name(&copied.Synonym.Name)
 	}

@@ -49,8 +49,8 @@ func join(path, name string) string {
 	return path + "/" + name
 }
 
-// typedModel is the first version of the model that holds enum types, domains and composite types as such.
-const typedModel = 4
+// typedModel is the first version of the model that holds all such objects as what they are.
+const typedModel = 5
 
 // otherForm reports whether a field says in one of two objects what the other says elsewhere: statements that later models
 // hold as types.

@@ -88,6 +88,7 @@ type Object struct {
 	Synonym   *Synonym   `json:"synonym,omitempty" n:"20,since=4"`
 	Event     *Event     `json:"event,omitempty" n:"21,since=4"`
 	Policy    *Policy    `json:"policy,omitempty" n:"22,since=4"`
+	Aggregate *Aggregate `json:"aggregate,omitempty" n:"26,since=5"`
 }
 
 // Policy says which rows of a table some roles see, and which they may write.
@@ -97,6 +98,12 @@ type Policy struct {
 	Roles       []string `json:"roles,omitempty" n:"3"`   // none: everybody
 	Using       string   `json:"using,omitempty" n:"4"`   // an expression
 	Check       string   `json:"check,omitempty" n:"5"`   // likewise
+}
+
+// Aggregate is a function over many rows, made of others.
+type Aggregate struct {
+	Arguments string     `json:"arguments,omitempty" n:"1"` // as the engine writes them
+	Clauses   []Property `json:"clauses,omitempty" n:"2"`   // what it is made of, by the engine's names, in its order; a value may be missing
 }
 
 // Event is a thing that the server does by the clock.
@@ -143,9 +150,9 @@ func (o *Object) Columns() []Column {
 	return nil
 }
 
-// IsTyped reports whether the object is held as what it is where models before the fourth kept a statement.
+// IsTyped reports whether the object is held as what it is where older models kept a statement.
 func (o *Object) IsTyped() bool {
-	return o.Enum != nil || o.Domain != nil || o.Composite != nil || o.Synonym != nil || o.Event != nil || o.Policy != nil
+	return o.Enum != nil || o.Domain != nil || o.Composite != nil || o.Synonym != nil || o.Event != nil || o.Policy != nil || o.Aggregate != nil
 }
 
 // ID returns the object's identity.

@@ -67,6 +67,11 @@ func (o *Object) typeTexts(add func(part Kind, name, typ string, comment bool, t
 	if o.Event != nil {
 		add("", "", "", false, o.Event.Schedule, o.Event.Body)
 	}
+	if o.Aggregate != nil {
+		for _, c := range o.Aggregate.Clauses {
+			add("", "", "", false, c.Name+" = "+c.Value)
+		}
+	}
 	if o.Synonym != nil {
 		add("", "", "", false, o.Synonym.String())
 	}

@@ -48,7 +48,7 @@ func FuzzRows(f *testing.F) {
 			"trigger":       r.trigger,
 			"text":          r.text,
 			"indexText":     r.indexText,
-			"enumType":      typed[schema.KindEnum], "domain": typed[schema.KindDomain], "compositeType": typed[schema.KindComposite],
+			"enumType":      typed[schema.KindEnum], "domain": typed[schema.KindDomain], "compositeType": typed[schema.KindComposite], "aggregate": typed[schema.KindAggregate],
 			"tailRows": func(row *engine.Row) error {
 				next++
 				return r.tailRows(kinds[next%len(kinds)])(row)

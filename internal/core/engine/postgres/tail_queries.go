@@ -136,20 +136,20 @@ FROM pg_foreign_server x JOIN pg_foreign_data_wrapper w ON w.oid = x.srvfdw WHER
 		{kind: schema.KindUserMapping, class: pgUserMapping, sql: `SELECT x.umid, '', 0, x.srvname, CASE WHEN x.umuser = 0 THEN 'public' ELSE x.usename END, 0,
   'CREATE USER MAPPING FOR ' || CASE WHEN x.umuser = 0 THEN 'PUBLIC' ELSE quote_ident(x.usename) END || ' SERVER ' || quote_ident(x.srvname) || coalesce(` + shown("x.umoptions") + `, ''), coalesce(` + hidden("x.umoptions") + `, '')
 FROM pg_user_mappings x`},
-		{kind: schema.KindAggregate, class: pgProc, sql: `SELECT x.oid, n.nspname, 0, x.proname, pg_get_function_identity_arguments(x.oid), x.proowner,
-  'CREATE AGGREGATE ' || ` + fill(qualifiedName, "NAME", "proname") + ` || '(' || CASE WHEN x.pronargs = 0 THEN '*' ELSE pg_get_function_arguments(x.oid) END || E') (\n    SFUNC = ' || a.aggtransfn::text || E',\n    STYPE = ' || format_type(a.aggtranstype, NULL)
-  || CASE WHEN a.aggtransspace <> 0 THEN E',\n    SSPACE = ' || a.aggtransspace ELSE '' END
-  || CASE WHEN a.aggfinalfn::oid <> 0 THEN E',\n    FINALFUNC = ' || a.aggfinalfn::text || CASE WHEN a.aggfinalextra THEN E',\n    FINALFUNC_EXTRA' ELSE '' END
-     || CASE WHEN a.aggfinalmodify <> (CASE WHEN a.aggkind = 'n' THEN 'r' ELSE 'w' END)::"char" THEN E',\n    FINALFUNC_MODIFY = ' || CASE a.aggfinalmodify WHEN 'r' THEN 'READ_ONLY' WHEN 's' THEN 'SHAREABLE' ELSE 'READ_WRITE' END ELSE '' END ELSE '' END
-  || CASE WHEN a.aggcombinefn::oid <> 0 THEN E',\n    COMBINEFUNC = ' || a.aggcombinefn::text ELSE '' END || CASE WHEN a.aggserialfn::oid <> 0 THEN E',\n    SERIALFUNC = ' || a.aggserialfn::text ELSE '' END
-  || CASE WHEN a.aggdeserialfn::oid <> 0 THEN E',\n    DESERIALFUNC = ' || a.aggdeserialfn::text ELSE '' END || coalesce(E',\n    INITCOND = ' || quote_literal(a.agginitval), '')
-  || CASE WHEN a.aggmtransfn::oid <> 0 THEN E',\n    MSFUNC = ' || a.aggmtransfn::text || E',\n    MINVFUNC = ' || a.aggminvtransfn::text || E',\n    MSTYPE = ' || format_type(a.aggmtranstype, NULL) ELSE '' END
-  || CASE WHEN a.aggmtransspace <> 0 THEN E',\n    MSSPACE = ' || a.aggmtransspace ELSE '' END
-  || CASE WHEN a.aggmfinalfn::oid <> 0 THEN E',\n    MFINALFUNC = ' || a.aggmfinalfn::text || CASE WHEN a.aggmfinalextra THEN E',\n    MFINALFUNC_EXTRA' ELSE '' END
-     || CASE WHEN a.aggmfinalmodify <> (CASE WHEN a.aggkind = 'n' THEN 'r' ELSE 'w' END)::"char" THEN E',\n    MFINALFUNC_MODIFY = ' || CASE a.aggmfinalmodify WHEN 'r' THEN 'READ_ONLY' WHEN 's' THEN 'SHAREABLE' ELSE 'READ_WRITE' END ELSE '' END ELSE '' END
-  || coalesce(E',\n    MINITCOND = ' || quote_literal(a.aggminitval), '')
-  || CASE WHEN a.aggsortop::oid <> 0 THEN E',\n    SORTOP = OPERATOR(' || (SELECT quote_ident(sn.nspname) || '.' || so.oprname FROM pg_operator so JOIN pg_namespace sn ON sn.oid = so.oprnamespace WHERE so.oid = a.aggsortop) || ')' ELSE '' END
-  || CASE x.proparallel WHEN 's' THEN E',\n    PARALLEL = SAFE' WHEN 'r' THEN E',\n    PARALLEL = RESTRICTED' ELSE '' END || CASE WHEN a.aggkind = 'h' THEN E',\n    HYPOTHETICAL' ELSE '' END || E'\n)', ''
+		{kind: schema.KindAggregate, class: pgProc, typed: aggregateBody, sql: `SELECT x.oid, n.nspname, 0, x.proname, pg_get_function_identity_arguments(x.oid), x.proowner, '', '',
+  json_build_object('arguments', CASE WHEN x.pronargs = 0 THEN '*' ELSE pg_get_function_arguments(x.oid) END, 'clauses', array_remove(ARRAY['SFUNC=' || a.aggtransfn::text, 'STYPE=' || format_type(a.aggtranstype, NULL),
+    CASE WHEN a.aggtransspace <> 0 THEN 'SSPACE=' || a.aggtransspace END,
+    CASE WHEN a.aggfinalfn::oid <> 0 THEN 'FINALFUNC=' || a.aggfinalfn::text END, CASE WHEN a.aggfinalfn::oid <> 0 AND a.aggfinalextra THEN 'FINALFUNC_EXTRA' END,
+    CASE WHEN a.aggfinalfn::oid <> 0 AND a.aggfinalmodify <> (CASE WHEN a.aggkind = 'n' THEN 'r' ELSE 'w' END)::"char" THEN 'FINALFUNC_MODIFY=' || CASE a.aggfinalmodify WHEN 'r' THEN 'READ_ONLY' WHEN 's' THEN 'SHAREABLE' ELSE 'READ_WRITE' END END,
+    CASE WHEN a.aggcombinefn::oid <> 0 THEN 'COMBINEFUNC=' || a.aggcombinefn::text END, CASE WHEN a.aggserialfn::oid <> 0 THEN 'SERIALFUNC=' || a.aggserialfn::text END,
+    CASE WHEN a.aggdeserialfn::oid <> 0 THEN 'DESERIALFUNC=' || a.aggdeserialfn::text END, 'INITCOND=' || quote_literal(a.agginitval),
+    CASE WHEN a.aggmtransfn::oid <> 0 THEN 'MSFUNC=' || a.aggmtransfn::text END, CASE WHEN a.aggmtransfn::oid <> 0 THEN 'MINVFUNC=' || a.aggminvtransfn::text END,
+    CASE WHEN a.aggmtransfn::oid <> 0 THEN 'MSTYPE=' || format_type(a.aggmtranstype, NULL) END, CASE WHEN a.aggmtransspace <> 0 THEN 'MSSPACE=' || a.aggmtransspace END,
+    CASE WHEN a.aggmfinalfn::oid <> 0 THEN 'MFINALFUNC=' || a.aggmfinalfn::text END, CASE WHEN a.aggmfinalfn::oid <> 0 AND a.aggmfinalextra THEN 'MFINALFUNC_EXTRA' END,
+    CASE WHEN a.aggmfinalfn::oid <> 0 AND a.aggmfinalmodify <> (CASE WHEN a.aggkind = 'n' THEN 'r' ELSE 'w' END)::"char" THEN 'MFINALFUNC_MODIFY=' || CASE a.aggmfinalmodify WHEN 'r' THEN 'READ_ONLY' WHEN 's' THEN 'SHAREABLE' ELSE 'READ_WRITE' END END,
+    'MINITCOND=' || quote_literal(a.aggminitval),
+    CASE WHEN a.aggsortop::oid <> 0 THEN 'SORTOP=OPERATOR(' || (SELECT quote_ident(sn.nspname) || '.' || so.oprname FROM pg_operator so JOIN pg_namespace sn ON sn.oid = so.oprnamespace WHERE so.oid = a.aggsortop) || ')' END,
+    CASE x.proparallel WHEN 's' THEN 'PARALLEL=SAFE' WHEN 'r' THEN 'PARALLEL=RESTRICTED' END, CASE WHEN a.aggkind = 'h' THEN 'HYPOTHETICAL' END], NULL))
 FROM pg_proc x JOIN pg_namespace n ON n.oid = x.pronamespace JOIN pg_aggregate a ON a.aggfnoid = x.oid WHERE x.prokind = 'a' AND ` + member("pg_proc")},
 		{kind: schema.KindOperator, class: pgOperator, sql: `SELECT x.oid, n.nspname, 0, x.oprname, CASE WHEN x.oprleft = 0 THEN 'NONE' ELSE format_type(x.oprleft, NULL) END || ', ' || CASE WHEN x.oprright = 0 THEN 'NONE' ELSE format_type(x.oprright, NULL) END, x.oprowner,
   'CREATE OPERATOR ' || quote_ident(n.nspname) || '.' || x.oprname || ' (FUNCTION = ' || x.oprcode::text || CASE WHEN x.oprleft <> 0 THEN ', LEFTARG = ' || format_type(x.oprleft, NULL) ELSE '' END

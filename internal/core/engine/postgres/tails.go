@@ -18,7 +18,7 @@ func (r *reader) tailObjects(made map[[2]uint32]*schema.Object) {
 			Comment: r.comments[comment{t.class, t.oid, 0}], Grants: r.grants[[2]uint32{t.class, t.oid}],
 		}
 		if t.body != nil {
-			o.Enum, o.Domain, o.Composite = t.body.Enum, t.body.Domain, t.body.Composite
+			o.Enum, o.Domain, o.Composite, o.Aggregate = t.body.Enum, t.body.Domain, t.body.Composite, t.body.Aggregate
 		}
 		if t.relation != 0 && t.kind != schema.KindComposite { // a rule, a policy
 			on := r.classes[t.relation]

@@ -55,6 +55,22 @@ func compositeBody(text []byte, o *schema.Object) error {
 	return nil
 }
 
+func aggregateBody(text []byte, o *schema.Object) error {
+	var a struct {
+		Arguments string
+		Clauses   []string
+	}
+	if err := unmarshal(text, &a); err != nil {
+		return err
+	}
+	o.Aggregate = &schema.Aggregate{Arguments: a.Arguments}
+	for _, clause := range a.Clauses {
+		name, value, _ := strings.Cut(clause, "=")
+		o.Aggregate.Clauses = append(o.Aggregate.Clauses, schema.Property{Name: name, Value: value})
+	}
+	return nil
+}
+
 // policyOf reads a policy as the query prints it; nil where it was not printed.
 func policyOf(text string) *schema.Policy {
 	p := &schema.Policy{}
@@ -126,6 +142,15 @@ func typedStatement(o *schema.Object) string {
 			items = append(items, quote(a.Name)+" "+a.Type+collateClause(a.Collation))
 		}
 		return list("CREATE TYPE "+name+" AS", items)
+	case o.Aggregate != nil:
+		for _, c := range o.Aggregate.Clauses {
+			item := c.Name
+			if c.Value != "" {
+				item += " = " + c.Value
+			}
+			items = append(items, item)
+		}
+		return list("CREATE AGGREGATE "+name+"("+o.Aggregate.Arguments+")", items)
 	}
 	d := o.Domain
 	text := "CREATE DOMAIN " + name + " AS " + d.Type + collateClause(d.Collation)
