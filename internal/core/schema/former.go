@@ -22,8 +22,21 @@ const (
 	FormerParameters = "options"               // of a column: Parameters
 	FormerInherited  = "inherited"             // of a column: Inherited
 	FormerStatistics = "statistics of column " // of an index, followed by the number from 1: KeyPart.Statistics
+	FormerReplica    = "replica identity"      // of a table, "index" and its name: the setting ReplicaIndex
 	FormerPartOf     = "part of index"         // of an index, with " in" and " named": Index.PartOf
 )
+
+// ReplicaIndex names the setting for the index by which replicas know the rows of a table.
+const ReplicaIndex = "replica identity index"
+
+// plainlyQuoted returns a name as it stands in SQL, in quotes unless it is of small letters, digits and _.
+func plainlyQuoted(name string) string {
+	plain := func(r rune) bool { return r == '_' || 'a' <= r && r <= 'z' || '0' <= r && r <= '9' }
+	if name != "" && strings.IndexFunc(name, func(r rune) bool { return !plain(r) }) < 0 && (name[0] < '0' || name[0] > '9') {
+		return name
+	}
+	return `"` + strings.ReplaceAll(name, `"`, `""`) + `"`
+}
 
 // OlderForm returns an object as models before the fifth held it; the same object where nothing differs.
 func OlderForm(o *Object) *Object {
@@ -34,6 +47,11 @@ func OlderForm(o *Object) *Object {
 		}
 	}
 	out.Settings = slices.Clone(o.Settings)
+	for i, p := range out.Settings {
+		if p.Name == ReplicaIndex {
+			out.Settings[i] = Property{FormerReplica, "index " + plainlyQuoted(p.Value)}
+		}
+	}
 	out.Settings = append(out.Settings, o.Parameters...)
 	prefixed(&out.Settings, FormerOption, o.Options)
 	prefixed(&out.Settings, FormerExtended, o.Extended)

@@ -12,12 +12,9 @@ import (
 	"echo-atlas/internal/core/sqltext"
 )
 
-// replicaIndex names the setting for the index by which replicas know the rows of a table.
-const replicaIndex = "replica identity index"
-
 // ownSettings are the settings whose names are ours.
 var ownSettings = []string{"access method", "clustered on", "fires", "force row security", "invalid", joinsLater, "left out", "of type", "partition by", "populated", "replica identity",
-	replicaIndex, "row security", "schema", "server", "shell", schema.System, "tablespace", "target", "unlogged"}
+	schema.ReplicaIndex, "row security", "schema", "server", "shell", schema.System, "tablespace", "target", "unlogged"}
 
 // modern returns an object as it is read today; the same object where it says nothing in an older form.
 func modern(o *schema.Object) *schema.Object {
@@ -70,11 +67,11 @@ func moderniseSetting(o *schema.Object, p schema.Property) {
 		partOf().Schema = p.Value
 	case o.Index != nil && p.Name == schema.FormerPartOf+" named":
 		partOf().Name = p.Value
-	case p.Name == "replica identity" && isIndex:
+	case p.Name == schema.FormerReplica && isIndex:
 		if t := sqltext.Tokens(index, rules()); len(t) > 0 {
 			index = sqltext.Unquote(index, t[0], rules())
 		}
-		o.Settings = append(o.Settings, schema.Property{Name: replicaIndex, Value: index})
+		o.Settings = append(o.Settings, schema.Property{Name: schema.ReplicaIndex, Value: index})
 	case slices.Contains(ownSettings, p.Name):
 		o.Settings = append(o.Settings, p)
 	default:

@@ -389,7 +389,7 @@ func (t *tableWriter) properties() {
 	if identity := w.Object.Setting("replica identity"); identity != "" {
 		alter("REPLICA IDENTITY " + strings.ToUpper(identity))
 	}
-	if index := w.Object.Setting(replicaIndex); index != "" {
+	if index := w.Object.Setting(schema.ReplicaIndex); index != "" {
 		alter("REPLICA IDENTITY USING INDEX "+quote(index), indexesOf(w.Self))
 	}
 	if index := w.Object.Setting("clustered on"); index != "" {
