@@ -401,7 +401,7 @@ CREATE DOMAIN metres AS numeric;`)
 	}
 	p.want(0, "servers", "check")
 	got := answer[rows](p, 0, "trace", "quay/"+name+"/ops.berth.depth_m")
-	if len(got.Nodes) != 3 || len(got.Edges) != 2 || got.Edges[0].Evidence != "recorded" || got.Edges[0].To != "quay/"+name+"/ops.berth.depth_m" {
+	if len(got.Nodes) != 3 || len(got.Edges) != 3 || got.Edges[0].Line != 3 || got.Edges[0].Evidence != "recorded" || got.Edges[0].To != "quay/"+name+"/ops.berth.depth_m" {
 		t.Errorf("%+v", got)
 	}
 	if note := answer[rows](p, 0, "trace", "quay/"+name+"/ops.berth.note"); len(note.Nodes) != 1 {

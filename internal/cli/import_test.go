@@ -24,7 +24,7 @@ func TestImportAttacks(t *testing.T) {
 		"a place beyond all texts":  {`"start": `, `"start": 99999999999`},
 		"a way that is none":        {`"use": "reads"`, `"use": "eats"`},
 		"a text that is none":       {`"field": "source"`, `"field": "../x"`},
-		"a part of no kind":         {`"use": "reads"`, `"part": "x", "use": "reads"`},
+		"a part of no kind":         {`"part_kind": "column"`, `"part_kind": "moon"`},
 		"another type":              {`"kind": "table"`, `"kind": 7`},
 		"an unknown field":          {`"kind": "table"`, `"kind": "table", "run": "x"`},
 		"an index without a body":   {`"index": {`, `"sequence": {`},

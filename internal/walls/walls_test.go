@@ -20,7 +20,7 @@ var layers = [][]string{
 	{"schema", "sqltext"},
 	{"engine"},
 	{"engine/postgres", "engine/sqlite", "engine/mariadb", "engine/sqlserver", "catalogue/index", "config"},
-	{"catalogue"},
+	{"catalogue", "references"},
 	{"catalogue/exchange"},
 	{"address"},
 	{"selection", "gaps"},

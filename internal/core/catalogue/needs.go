@@ -20,6 +20,8 @@ type Graph struct {
 	Ends    []End // objects and parts; sorted by entry, the object itself before its parts
 	Edges   []Edge
 	Outside []OutsideEdge // what lies outside of the snapshot
+	// ByColumn says that what reads columns by its text is known by these: an edge to the object alone touches none.
+	ByColumn bool
 
 	texts []string
 }
@@ -66,8 +68,14 @@ func (g *Graph) Dependency(t *Contents, e *Edge) schema.Dependency {
 
 var evidences = []schema.Evidence{schema.Recorded, schema.Read, schema.Guessed}
 
-// needsForm begins the stored form, behind a zero. Forms before it began with the number of the ends.
-const needsForm = 2
+// The stored form begins with a zero and a number; the first form began with the number of the ends.
+const (
+	objectsForm = 2 // what reads a relation by its text is known by the object alone
+	needsForm   = 3 // and by the column
+)
+
+// columnModel is the first version of the model whose readings say of each column what reads it.
+const columnModel = 5
 
 // needsWriter writes dependencies as they are stored: texts, ends, the edges between them, and those that lead outside.
 type needsWriter struct {
@@ -96,7 +104,7 @@ func (w *needsWriter) edge(d *schema.Dependency) {
 }
 
 // encodeNeeds writes the dependencies of the entries, numbered by place, as they are stored.
-func encodeNeeds(entries []Entry, dependencies []schema.Dependency) []byte {
+func encodeNeeds(entries []Entry, dependencies []schema.Dependency, model int) []byte {
 	at := make(map[schema.ID]int, len(entries))
 	for i := range entries {
 		at[entries[i].ID] = i
@@ -166,7 +174,11 @@ func encodeNeeds(entries []Entry, dependencies []schema.Dependency) []byte {
 		}
 		w.edge(e.d)
 	}
-	b := []byte{0, needsForm}
+	form := byte(needsForm)
+	if model < columnModel {
+		form = objectsForm
+	}
+	b := []byte{0, form}
 	b = binary.AppendUvarint(b, uint64(len(w.list)))
 	for _, s := range w.list {
 		b = stored.AppendText(b, s)
@@ -215,11 +227,11 @@ func (r *needsReader) edge(e *Edge) {
 
 func decodeNeeds(body []byte, entries int) (*Graph, error) {
 	r := needsReader{Reader: stored.Reader{S: stored.View(body)}, g: &Graph{}, most: uint64(len(body))} // which holds as long as the graph
-	if len(body) < 2 || body[0] != 0 || body[1] != needsForm {
+	if len(body) < 2 || body[0] != 0 || body[1] != needsForm && body[1] != objectsForm {
 		r.sentences(entries)
 	} else {
 		r.Number()
-		r.Number()
+		r.g.ByColumn = r.Number() == needsForm
 		r.typed(entries)
 	}
 	if r.Failed {

@@ -59,7 +59,7 @@ func (c *Catalogue) Save(ctx context.Context, from Origin, r *schema.Reading) (*
 	var needs, measures []byte
 	var beside errgroup.Group
 	beside.Go(func() error {
-		needs = encodeNeeds(w.entries, append(schema.Structural(r.Objects), r.Dependencies...))
+		needs = encodeNeeds(w.entries, append(schema.Structural(r.Objects), r.Dependencies...), w.model)
 		measures = encodeMeasures(w.entries, r.Measures)
 		return nil
 	})

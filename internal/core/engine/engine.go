@@ -63,6 +63,12 @@ type Former interface {
 	FormerDefinition(*schema.Object) string
 }
 
+// Pather is implemented by engines that look for names in several schemas.
+type Pather interface {
+	// SearchPath returns the schemas in which the texts of an object find names that have none in front, in order.
+	SearchPath(*schema.Object) []string
+}
+
 // Traits tell what sets an engine apart.
 type Traits struct {
 	Schemas bool          // a database holds schemas
@@ -79,6 +85,10 @@ type Traits struct {
 	Executing []schema.Kind
 	// Unsearched are the kinds whose bodies are not searched for what they refer to.
 	Unsearched []schema.Kind
+	// OwnNames are the beginnings of names, in small letters, that are the engine's own.
+	OwnNames []string
+	// RecordsExpressions says that the server records what checks, defaults and the like refer to.
+	RecordsExpressions bool
 	// CrossDatabase says that definitions may refer to objects of other databases of the server.
 	CrossDatabase bool
 	// Overloads says that routines of one name are told apart by their argument types.

@@ -47,10 +47,11 @@ const (
 	UseExtends                 // belongs to an extension, or uses what is in it
 	UsePublishes               // a publication does
 	UseStandsFor               // a synonym
+	UseRunsUnseen              // runs SQL that cannot be seen
 )
 
 var useNames = [...]string{"uses", "reads", "writes", "calls", "typed by", "foreign key", "index on", "trigger on", "stands on", "statistics on", "owned by", "partition of", "inherits",
-	"member of", "numbers from", "default from", "body of", "sorts by", "lies on", "partitions by", "made of", "of extension", "publishes", "stands for"}
+	"member of", "numbers from", "default from", "body of", "sorts by", "lies on", "partitions by", "made of", "of extension", "publishes", "stands for", "runs unseen"}
 
 // String returns the use in a word or two, as it stands in JSON.
 func (u Use) String() string {

@@ -16,6 +16,8 @@ type Rules struct {
 	DashNeedsBlank     bool // -- starts a comment only before white space
 	NestedComments     bool // /* /* */ */ is one comment
 	FoldLower          bool // unquoted names are folded to lower case
+	HashNames          bool // #name is a temporary table, @name a variable, and no terminator parts statements
+	VariablesFirst     bool // a variable hides a column of its name
 	// MembershipInTable says that "x IN name" reads the relation of that name.
 	MembershipInTable bool
 }

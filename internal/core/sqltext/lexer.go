@@ -108,7 +108,7 @@ func (l *Lexer) scan() Token {
 			end++
 		}
 		return l.token(Placeholder, end)
-	case isWordStart(c):
+	case isWordStart(c), c == '#' && r.HashNames && (isWordStart(next) || next == '#'):
 		if r.EscapeStrings && (c == 'e' || c == 'E') && next == '\'' {
 			return l.quoted(String, '\'', 1, true)
 		}
@@ -116,7 +116,7 @@ func (l *Lexer) scan() Token {
 			return l.quoted(String, '\'', 1, false)
 		}
 		end := start + 1
-		for end < len(s) && isWordPart(s[end]) {
+		for end < len(s) && (isWordPart(s[end]) || s[end] == '#' && c == '#') {
 			end++
 		}
 		return l.token(Word, end)

@@ -10,10 +10,7 @@ import "strings"
 // dot. Aliases that bear the name of a schema are left alone.
 func Requalify(text string, rules Rules, rename func(qualifier string) (replacement string, change bool)) string {
 	tokens := Tokens(text, rules)
-	relations := map[int]int{} // place of a relation's first token, to its number of parts
-	for _, r := range Relations(text, rules) {
-		relations[r.Start] = len(r.Names)
-	}
+	relations := Parse(text, &rules).qualified() // by the place of their first token
 	is := func(i int, symbol string) bool {
 		return i >= 0 && i < len(tokens) && tokens[i].Kind == Symbol && text[tokens[i].Start:tokens[i].End] == symbol
 	}
@@ -50,7 +47,7 @@ func Requalify(text string, rules Rules, rename func(qualifier string) (replacem
 		last := i + 2*(parts-1)
 		qualifies := false
 		switch {
-		case relations[tokens[i].Start] >= 2, parts == 3:
+		case relations[tokens[i].Start], parts == 3:
 			qualifies = true
 		case parts == 1 && is(i+1, ".") && is(i-1, "(") && word(i-2) == "operator": // OPERATOR(schema.+)
 			qualifies = true
@@ -60,7 +57,7 @@ func Requalify(text string, rules Rules, rename func(qualifier string) (replacem
 				before = strings.ToLower(text[tokens[i-1].Start:tokens[i-1].End])
 			}
 			// CREATE … ON name and RETURNS name are places of names, too.
-			qualifies = is(last+1, "(") || ofSequence(word, is, i) || before == "::" || before == "collate" || before == "returns" || before == "setof" || before == "on" && word(0) == "create" && !is(last+1, "=") ||
+			qualifies = is(last+1, "(") || before == "::" || before == "collate" || before == "returns" || before == "setof" || before == "on" && word(0) == "create" && !is(last+1, "=") ||
 				before == "to" && word(0) == "create"
 		}
 		if qualifies {
@@ -78,6 +75,35 @@ func Requalify(text string, rules Rules, rename func(qualifier string) (replacem
 	}
 	b.WriteString(text[done:])
 	return b.String()
+}
+
+// qualified returns where the names of relations and sequences begin that have more than one part.
+func (t *Tree) qualified() map[int]bool {
+	places := map[int]bool{}
+	var walk func(s *Scope)
+	walk = func(s *Scope) {
+		note := func(n Name) {
+			if n.N > 1 && n.Parts[0] >= 0 {
+				places[int(t.tokens[n.Parts[0]].start)] = true
+			}
+		}
+		for _, src := range s.Sources {
+			if !src.Call {
+				note(src.Name)
+			}
+		}
+		for i := range s.Refs {
+			switch s.Refs[i].Kind {
+			case ToRelation, ToSequence:
+				note(s.Refs[i].Name)
+			}
+		}
+		for _, c := range s.Children {
+			walk(c)
+		}
+	}
+	walk(t.Root)
+	return places
 }
 
 // RequalifyAll is like Requalify for a text in which every name that stands before a dot is a qualifier,

@@ -1,7 +1,6 @@
 package sqltext
 
 import (
-	"os"
 	"strings"
 	"testing"
 )
@@ -52,47 +51,8 @@ func FuzzTokens(f *testing.F) {
 				}
 				end = tok.End
 			}
-			Relations(text, rules)
 		}
 	})
-}
-
-func TestRelations(t *testing.T) {
-	text, err := os.ReadFile("testdata/relations.sql")
-	if err != nil {
-		t.Fatal(err)
-	}
-	rules := lite
-	var statement strings.Builder
-	cases := 0
-	for _, line := range strings.SplitAfter(string(text), "\n") {
-		if name, ok := strings.CutPrefix(line, "-- rules: "); ok {
-			rules = map[string]Rules{"sqlite": lite, "postgres": pg}[strings.TrimSpace(name)]
-			statement.Reset()
-			continue
-		}
-		want, ok := strings.CutPrefix(line, "-->")
-		if !ok {
-			statement.WriteString(line)
-			continue
-		}
-		var got []string
-		for _, ref := range Relations(statement.String(), rules) {
-			name := strings.Join(ref.Names, ".")
-			if ref.Writes {
-				name += "!"
-			}
-			got = append(got, name)
-		}
-		cases++
-		if s := strings.Join(got, " "); s != strings.TrimSpace(want) {
-			t.Errorf("%s got %s, want %s", statement.String(), s, strings.TrimSpace(want))
-		}
-		statement.Reset()
-	}
-	if cases < 15 {
-		t.Errorf("only %d cases ran", cases)
-	}
 }
 
 func TestPlace(t *testing.T) {

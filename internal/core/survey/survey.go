@@ -18,6 +18,7 @@ import (
 	"echo-atlas/internal/core/config"
 	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/names"
+	"echo-atlas/internal/core/references"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -300,6 +301,7 @@ func (r *run) database(ctx context.Context, session engine.Server, e engine.Engi
 		if reading, err = session.Read(ctx, name); err == nil {
 			reading.Sift()
 			r.skipObjects(t.Server, reading)
+			references.Add(reading, e)
 		}
 		return err
 	})()

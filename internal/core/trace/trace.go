@@ -120,7 +120,7 @@ func Follow(g *catalogue.Graph, root *address.Match, dir Direction, depth int) *
 				near, far = far, near
 			}
 			other := g.Ends[far].Entry
-			if next == 0 && root.Part != "" && !concerns(g, e, near, root, byPart[other]) {
+			if next == 0 && root.Part != "" && !concerns(g, e, near, root, dir, byPart[other]) {
 				continue
 			}
 			place, known := at[other]
@@ -172,12 +172,16 @@ func (t *Trace) cyclic() bool {
 // concerns reports whether a dependency touches the part that the trace starts from. One that is known
 // for the whole object may touch it, unless the server also records on which parts the same two are
 // joined: then it says nothing of the others.
-func concerns(g *catalogue.Graph, e *catalogue.Edge, near int32, root *address.Match, byPart bool) bool {
+func concerns(g *catalogue.Graph, e *catalogue.Edge, near int32, root *address.Match, dir Direction, byPart bool) bool {
 	switch end := g.Ends[near]; {
 	case end.Part == root.Part && end.PartKind == root.PartKind:
 		return true
 	case end.Part == "":
-		return g.Evidence(e) != schema.Recorded || !byPart
+		if g.Evidence(e) == schema.Recorded {
+			return !byPart
+		}
+		named := e.Use == schema.UseReads || e.Use == schema.UseWrites || e.Use == schema.UseTypedBy
+		return !(g.ByColumn && named && dir == Dependants)
 	}
 	return false
 }

@@ -54,11 +54,10 @@ type reader struct {
 	foreign  map[[2]string]*schema.ForeignKey
 	words    map[string]string
 
-	code          []*schema.Object          // routines and events
-	byName        map[string]*schema.Object // routines, by their folded name
-	plainRoutines bool                      // were read from information_schema alone
-	partitioned   map[string]bool           // tables
-	overlaps      map[[2]string]string      // by table and key: the period that may not overlap
+	code          []*schema.Object     // routines and events
+	plainRoutines bool                 // were read from information_schema alone
+	partitioned   map[string]bool      // tables
+	overlaps      map[[2]string]string // by table and key: the period that may not overlap
 }
 
 type index struct {
@@ -530,101 +529,7 @@ func (r *reader) assemble() {
 		slices.SortFunc(o.Relation.ForeignKeys, func(a, b schema.ForeignKey) int { return strings.Compare(a.Name, b.Name) })
 		slices.SortFunc(o.Relation.Checks, func(a, b schema.Check) int { return strings.Compare(a.PartKey(), b.PartKey()) })
 	}
-	for _, o := range r.reading.Objects {
-		switch {
-		case o.Kind == schema.KindView:
-			r.needs(o, schema.FieldQuery)
-		case o.Trigger != nil:
-			r.needs(o, schema.FieldBody)
-		case o.Relation != nil:
-			for _, c := range o.Relation.Columns {
-				if c.Default != "" {
-					r.needsOfDefault(o, c)
-				}
-			}
-		}
-	}
 	slices.SortFunc(r.reading.Remarks, func(a, b schema.Remark) int { return strings.Compare(a.Subject+a.Reason, b.Subject+b.Reason) })
-}
-
-// needs finds the relations that a text of an object mentions, also those of other databases.
-func (r *reader) needs(o *schema.Object, field schema.Field) {
-	text := o.Text(field, "")
-	seen := map[[2]string]bool{}
-	for _, ref := range sqltext.Relations(text, rules()) {
-		name, database := ref.Names[len(ref.Names)-1], ""
-		if len(ref.Names) > 1 && ref.Names[len(ref.Names)-2] != r.database {
-			database = ref.Names[len(ref.Names)-2]
-		}
-		key := [2]string{database, name}
-		d := schema.Dependency{From: schema.ObjectEnd(o.ID()), Evidence: schema.Read, Use: schema.UseReads, Field: field, Start: ref.Start, Stop: ref.End}
-		if ref.Writes {
-			d.Use = schema.UseWrites
-		}
-		if to := r.tables[name]; database != "" {
-			d.To = schema.End{ID: schema.ID{Name: name}, Outside: schema.Outside{Database: database}}
-		} else if to == nil || to == o {
-			continue
-		} else {
-			d.To = schema.ObjectEnd(to.ID())
-		}
-		if !seen[key] {
-			seen[key] = true
-			r.reading.Dependencies = append(r.reading.Dependencies, d)
-		}
-	}
-	r.calls(o, field)
-}
-
-// calls finds the routines that a text calls, and the sequences that it takes from.
-func (r *reader) calls(o *schema.Object, field schema.Field) {
-	seen := map[schema.ID]bool{}
-	for _, ref := range sqltext.Calls(o.Text(field, ""), rules()) {
-		name := ref.Names[len(ref.Names)-1]
-		if len(ref.Names) > 1 && ref.Names[len(ref.Names)-2] != r.database {
-			continue // of another database, or a method of a package
-		}
-		use, to := schema.UseCalls, r.routineNamed(name)
-		if ref.Sequence {
-			use = schema.UseNumbersFrom
-			if to = r.tables[name]; to != nil && to.Sequence == nil {
-				to = nil
-			}
-		}
-		if to == nil || to == o || seen[to.ID()] {
-			continue
-		}
-		seen[to.ID()] = true
-		r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(o.ID()), To: schema.ObjectEnd(to.ID()), Evidence: schema.Read, Use: use,
-			Field: field, Start: ref.Start, Stop: ref.End})
-	}
-}
-
-// routineNamed returns the routine of a name, whose case does not count; nil if there is none.
-func (r *reader) routineNamed(name string) *schema.Object {
-	if r.byName == nil {
-		r.byName = map[string]*schema.Object{}
-		for _, o := range r.reading.Objects {
-			if o.Routine != nil && o.Kind.IsRoutine() {
-				r.byName[names.Fold(o.Name)] = o
-			}
-		}
-	}
-	return r.byName[names.Fold(name)]
-}
-
-var nextValue = lazily("(?i)nextval\\(`((?:[^`]|``)+)`\\)")
-
-// needsOfDefault finds the sequence that a default takes from.
-func (r *reader) needsOfDefault(o *schema.Object, c schema.Column) {
-	for _, at := range nextValue().FindAllStringSubmatchIndex(c.Default, -1) {
-		if to := r.tables[strings.ReplaceAll(c.Default[at[2]:at[3]], "``", "`")]; to != nil {
-			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{
-				From: schema.ColumnEnd(o.ID(), c.Name), To: schema.ObjectEnd(to.ID()), Evidence: schema.Read, Use: schema.UseDefaultFrom,
-				Field: schema.FieldDefault, Start: at[0], Stop: at[1],
-			})
-		}
-	}
 }
 
 // Queries returns what a survey sends; @DB stands for the database as a literal, HIDDEN and ALGORITHM for

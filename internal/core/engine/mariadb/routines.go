@@ -138,14 +138,9 @@ func (r *reader) event(row *engine.Row) {
 	r.reading.Objects = append(r.reading.Objects, o)
 }
 
-// codeNeeds finds the relations and routines that the texts of routines and events mention.
+// codeNeeds notes whose bodies package bodies are.
 func (r *reader) codeNeeds() {
 	for _, o := range r.code {
-		field := schema.FieldDefinition
-		if o.Event != nil {
-			field = schema.FieldBody
-		}
-		r.needs(o, field)
 		if o.Kind == schema.KindPackageBody {
 			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(o.ID()),
 				To: schema.ObjectEnd(schema.ID{Kind: schema.KindPackage, Name: o.Name}), Evidence: schema.Recorded, Use: schema.UseBodyOf})

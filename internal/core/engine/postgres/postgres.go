@@ -34,13 +34,51 @@ func (Engine) Schemes() []string { return []string{"postgres", "postgresql"} }
 
 // Traits returns what sets PostgreSQL apart.
 func (Engine) Traits() engine.Traits {
-	return engine.Traits{Schemas: true, Rules: rules(), Placeholder: "$", Overloads: true, IndexMethod: "btree", Types: typeNames,
+	return engine.Traits{Schemas: true, Rules: rules(), RecordsExpressions: true, OwnNames: []string{"pg_"}, Placeholder: "$", Overloads: true, IndexMethod: "btree", Types: typeNames,
 		Unsearched: []schema.Kind{schema.KindFunction, schema.KindProcedure}, Executing: []schema.Kind{schema.KindIndex, schema.KindMaterialisedView, schema.KindTable,
 			schema.KindPartitionedTable, schema.KindPartition, schema.KindForeignTable}}
 }
 
 func rules() sqltext.Rules {
 	return sqltext.Rules{EscapeStrings: true, DollarQuotes: true, NestedComments: true, FoldLower: true}
+}
+
+// SearchPath returns the path that a routine sets itself, else the usual one.
+func (Engine) SearchPath(o *schema.Object) []string {
+	if o.Routine != nil && o.Routine.BodyStart > 0 && o.Routine.BodyStart <= len(o.Routine.Definition) {
+		if path := setPath(o.Routine.Definition[:o.Routine.BodyStart]); path != nil {
+			return path
+		}
+	}
+	return []string{"public"}
+}
+
+// setPath reads SET search_path TO a, b in the head of a routine; nil where it does not stand there.
+func setPath(head string) []string {
+	tokens := sqltext.Tokens(head, rules())
+	for i := 0; i+3 < len(tokens); i++ {
+		if !strings.EqualFold(head[tokens[i].Start:tokens[i].End], "search_path") {
+			continue
+		}
+		path := []string{}
+		for _, t := range tokens[i+2:] {
+			switch {
+			case t.Kind == sqltext.String || t.Kind == sqltext.QuotedName:
+				path = append(path, sqltext.Unquote(head, t, rules()))
+			case t.Kind == sqltext.Word && sqltext.FoldASCII(head[t.Start:t.End]) != "as":
+				path = append(path, sqltext.Unquote(head, t, rules()))
+			case t.Kind == sqltext.Symbol && head[t.Start] == ',':
+				continue
+			default:
+				return path
+			}
+			if next := strings.TrimLeft(head[t.End:], " \t"); !strings.HasPrefix(next, ",") {
+				return path
+			}
+		}
+		return path
+	}
+	return nil
 }
 
 // Quote returns a name, in double quotes where PostgreSQL needs them.

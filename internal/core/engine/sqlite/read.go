@@ -99,9 +99,6 @@ func (r *reader) read(ctx context.Context) error {
 		if o.Relation != nil && (o.Kind == schema.KindView || len(o.Relation.Columns) == 0) {
 			r.relationColumns(ctx, o)
 		}
-		if o.Kind == schema.KindView || o.Kind == schema.KindTrigger {
-			r.needs(o)
-		}
 	}
 	r.resolveForeignKeys()
 	return r.estimates(ctx)
@@ -236,35 +233,6 @@ func (r *reader) relationColumns(ctx context.Context, o *schema.Object) {
 	if err != nil {
 		o.Settings = append(o.Settings, schema.Property{Name: "invalid", Value: strings.TrimPrefix(err.Error(), "SQL logic error: ")})
 		r.remark("failed", o.ID().Qualified(), fmt.Sprintf("its columns are not known: %v", err))
-	}
-}
-
-// needs finds the relations that a view's or trigger's text mentions.
-func (r *reader) needs(o *schema.Object) {
-	seen := map[schema.End]bool{}
-	for _, ref := range sqltext.Relations(o.Source, rules()) {
-		name := ref.Names[len(ref.Names)-1]
-		end := schema.ObjectEnd(schema.ID{Name: name})
-		if to := r.byName[sqltext.FoldASCII(name)]; len(ref.Names) > 1 && !strings.EqualFold(ref.Names[0], "main") {
-			end.Outside.Database = ref.Names[0] // in an attached file
-		} else if to != nil {
-			end.ID = to.ID()
-		} else {
-			if !strings.HasPrefix(sqltext.FoldASCII(name), "sqlite_") {
-				line, _, _ := sqltext.Place(o.Source, ref.Start)
-				r.remark("note", o.ID().Qualified(), fmt.Sprintf("it mentions %s on line %d, which does not exist", names.Quote(name), line))
-			}
-			continue
-		}
-		if end.ID == o.ID() || seen[end] {
-			continue
-		}
-		seen[end] = true
-		d := schema.Dependency{From: schema.ObjectEnd(o.ID()), To: end, Evidence: schema.Read, Use: schema.UseReads, Field: schema.FieldSource, Start: ref.Start, Stop: ref.End}
-		if ref.Writes {
-			d.Use = schema.UseWrites
-		}
-		r.reading.Dependencies = append(r.reading.Dependencies, d)
 	}
 }
 

@@ -32,12 +32,12 @@ func (Engine) Name() string { return "sqlserver" }
 func (Engine) Schemes() []string { return []string{"sqlserver", "mssql"} }
 
 func rules() sqltext.Rules {
-	return sqltext.Rules{Brackets: true, BracketEscapes: true, NestedComments: true}
+	return sqltext.Rules{HashNames: true, Brackets: true, BracketEscapes: true, NestedComments: true}
 }
 
 // Traits returns what sets SQL Server apart.
 func (Engine) Traits() engine.Traits {
-	return engine.Traits{Schemas: true, Rules: rules(), LaxNeeds: true, Batch: "GO", Placeholder: "@", CrossDatabase: true, IndexMethod: "nonclustered", Types: typeNames}
+	return engine.Traits{Schemas: true, Rules: rules(), OwnNames: []string{"sys", "inserted", "deleted"}, LaxNeeds: true, Batch: "GO", Placeholder: "@", CrossDatabase: true, IndexMethod: "nonclustered", Types: typeNames}
 }
 
 // Quote returns a name in brackets.

@@ -1,0 +1,266 @@
+// Package references finds what the texts of a reading refer to: queries, bodies, expressions. It gives the resolver of
+// sqltext the reading for a world, and makes dependencies of what it finds. What a server records itself is kept as that, and
+// gets the place where it is written.
+package references
+
+import (
+	"cmp"
+	"runtime"
+	"slices"
+	"strings"
+
+	"golang.org/x/sync/errgroup"
+
+	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/sqltext"
+)
+
+// Add adds to a reading the dependencies that its texts hold.
+func Add(r *schema.Reading, e engine.Engine) { merge(r, Find(r, e)) }
+
+// Find returns the dependencies that the texts of a reading hold, by object.
+func Find(r *schema.Reading, e engine.Engine) [][]schema.Dependency {
+	f := newFinder(r, e)
+	found := make([][]schema.Dependency, len(r.Objects))
+	var group errgroup.Group
+	group.SetLimit(max(1, runtime.GOMAXPROCS(0)))
+	const batch = 256
+	for start := 0; start < len(r.Objects); start += batch {
+		group.Go(func() error {
+			for i := start; i < min(start+batch, len(r.Objects)); i++ {
+				found[i] = f.object(r.Objects[i])
+			}
+			return nil
+		})
+	}
+	_ = group.Wait() // never fails
+	return found
+}
+
+// finder finds the references of a reading.
+type finder struct {
+	world  *world
+	rules  sqltext.Rules
+	traits engine.Traits
+	pather engine.Pather             // nil where names are looked for in one place
+	fires  map[schema.ID][]schema.ID // by routine: the tables whose triggers call it
+}
+
+func newFinder(r *schema.Reading, e engine.Engine) *finder {
+	f := &finder{traits: e.Traits(), fires: map[schema.ID][]schema.ID{}}
+	f.rules = f.traits.Rules
+	f.world = newWorld(r, &f.traits)
+	f.pather, _ = e.(engine.Pather)
+	for _, d := range r.Dependencies {
+		if d.Use == schema.UseCalls && d.From.ID.Kind == schema.KindTrigger && d.To.ID.Kind.IsRoutine() {
+			if o := f.world.objects[d.From.ID]; o != nil && o.Trigger != nil {
+				f.fires[d.To.ID] = append(f.fires[d.To.ID], schema.ID{Kind: schema.KindTable, Schema: o.Schema, Name: o.Trigger.Table})
+			}
+		}
+	}
+	return f
+}
+
+// object returns the dependencies that the texts of an object hold.
+func (f *finder) object(o *schema.Object) []schema.Dependency {
+	if o.Setting(schema.System) != "" || slices.Contains(f.traits.Unsearched, o.Kind) {
+		return nil
+	}
+	s := search{finder: f, object: o, seen: map[key]int{}}
+	s.path = f.world.path(o, f.pather)
+	s.texts()
+	return s.found
+}
+
+// search is the work on one object.
+type search struct {
+	*finder
+	object *schema.Object
+	path   []string
+	found  []schema.Dependency
+	seen   map[key]int
+}
+
+// key is what makes two references one dependency: the first place is kept.
+type key struct {
+	from, to schema.End
+	use      schema.Use
+}
+
+func (s *search) texts() {
+	o := s.object
+	switch {
+	case o.Routine != nil:
+		s.routine()
+	case o.Trigger != nil:
+		s.trigger()
+	case o.Event != nil:
+		s.statements(schema.FieldBody, sqltext.Context{})
+	case o.Kind.IsRelation() && o.Relation != nil && o.Relation.Query != "":
+		s.statements(schema.FieldQuery, sqltext.Context{})
+	case o.Kind == schema.KindView && o.Source != "":
+		s.statements(schema.FieldSource, sqltext.Context{})
+	}
+	if o.Relation != nil && !s.traits.RecordsExpressions {
+		s.relation()
+	}
+}
+
+// routine reads the body of a routine, or its whole statement where the two are one.
+func (s *search) routine() {
+	o := s.object
+	if !slices.Contains([]string{"", "sql", "plpgsql"}, strings.ToLower(o.Routine.Language)) {
+		if o.Routine.Body() != "" && !slices.Contains([]string{"c", "internal"}, strings.ToLower(o.Routine.Language)) {
+			s.add(sqltext.Reference{Use: sqltext.RefUnseen}, schema.FieldBody, schema.ObjectEnd(o.ID()))
+		}
+		return
+	}
+	c := sqltext.Context{}
+	for _, id := range s.fires[o.ID()] {
+		if rel := s.world.relationOf(id); rel != nil && !slices.ContainsFunc(c.Trigger, func(r *sqltext.Relation) bool { return r.Key == rel.Key }) {
+			c.Trigger = append(c.Trigger, rel)
+		}
+	}
+	field := schema.FieldDefinition
+	if s.rules.DollarQuotes {
+		if o.Routine.Body() == "" {
+			return
+		}
+		field = schema.FieldBody
+		for _, p := range o.Routine.Parameters {
+			c.Parameters = append(c.Parameters, p.Name)
+		}
+	}
+	s.statements(field, c)
+}
+
+func (s *search) trigger() {
+	o := s.object
+	c := sqltext.Context{}
+	if rel := s.world.relationOf(schema.ID{Schema: o.Schema, Name: o.Trigger.Table}); rel != nil {
+		c.Trigger = []*sqltext.Relation{rel}
+	}
+	switch {
+	case s.rules.DollarQuotes: // recorded: what it calls, and the columns of its condition
+	case o.Source != "":
+		s.statements(schema.FieldSource, c)
+	case o.Trigger.Definition != "":
+		s.statements(schema.FieldDefinition, c)
+	default:
+		if o.Trigger.When != "" {
+			s.expression(schema.FieldWhen, schema.ObjectEnd(o.ID()), o.Trigger.When, c)
+		}
+		s.statements(schema.FieldBody, c)
+	}
+}
+
+// relation reads the expressions of a relation's parts, where the server does not record what is in them.
+func (s *search) relation() {
+	r := s.object.Relation
+	c := sqltext.Context{Row: s.world.relationOf(s.object.ID())}
+	for i := range r.Columns {
+		col := &r.Columns[i]
+		end := schema.ColumnEnd(s.object.ID(), col.Name)
+		if col.Default != "" {
+			s.expression(schema.FieldDefault, end, col.Default, sqltext.Context{})
+		}
+		if col.Generated != nil {
+			s.expression(schema.FieldGenerated, end, col.Generated.Expression, c)
+		}
+	}
+	for i := range r.Checks {
+		k := &r.Checks[i]
+		s.expression(schema.FieldCheck, schema.End{ID: s.object.ID(), Part: k.PartKey(), PartKind: schema.KindCheck}, k.Expression, c)
+	}
+}
+
+func (s *search) statements(field schema.Field, c sqltext.Context) {
+	text := s.object.Text(field, "")
+	if text == "" {
+		return
+	}
+	c.World = scoped{s.world, s.path, s.object}
+	for _, r := range sqltext.Bind(sqltext.Parse(text, &s.rules), c) {
+		s.add(r, field, schema.ObjectEnd(s.object.ID()))
+	}
+}
+
+func (s *search) expression(field schema.Field, from schema.End, text string, c sqltext.Context) {
+	c.World = scoped{s.world, s.path, s.object}
+	for _, r := range sqltext.Bind(sqltext.ParseExpression(text, &s.rules), c) {
+		s.add(r, field, from)
+	}
+}
+
+var uses = map[sqltext.Use]schema.Use{sqltext.RefReads: schema.UseReads, sqltext.RefWrites: schema.UseWrites, sqltext.RefCalls: schema.UseCalls, sqltext.RefTypes: schema.UseTypedBy,
+	sqltext.RefNumbers: schema.UseNumbersFrom, sqltext.RefUnseen: schema.UseRunsUnseen, sqltext.RefMissing: schema.UseReads}
+
+// add makes a dependency of a reference.
+func (s *search) add(r sqltext.Reference, field schema.Field, from schema.End) {
+	d := schema.Dependency{From: from, Use: uses[r.Use], Evidence: schema.Read, Field: field, Start: r.Start, Stop: r.Stop}
+	if r.Guessed {
+		d.Evidence = schema.Guessed
+	}
+	switch k := r.Key.(type) {
+	case *schema.Object:
+		if k.ID() == s.object.ID() && (r.Column == "" || r.Column == from.Part) {
+			return
+		}
+		d.To = schema.ColumnEnd(k.ID(), r.Column)
+	case schema.End:
+		d.To = k
+	case nil:
+		switch r.Use {
+		case sqltext.RefMissing:
+			var ok bool
+			if d.To, ok = s.world.missing(r.Names); !ok {
+				return
+			}
+			d.Evidence = schema.Guessed
+		case sqltext.RefUnseen:
+		default: // of the engine's own
+			return
+		}
+	}
+	if field == schema.FieldDefault && d.Use == schema.UseNumbersFrom {
+		d.Use = schema.UseDefaultFrom
+	}
+	at := key{d.From, d.To, d.Use}
+	if i, ok := s.seen[at]; ok {
+		if s.found[i].Evidence == schema.Guessed && d.Evidence == schema.Read { // the certain one
+			s.found[i] = d
+		}
+		return
+	}
+	s.seen[at] = len(s.found)
+	s.found = append(s.found, d)
+	if d.To.Part != "" && d.To.ID != s.object.ID() { // an edge for the object, too
+		whole := r
+		whole.Column = ""
+		s.add(whole, field, from)
+	}
+}
+
+// merge adds what was found to what the engine recorded: where both say the same, the record gets the place.
+func merge(r *schema.Reading, found [][]schema.Dependency) {
+	recorded := make(map[key]int, len(r.Dependencies))
+	for i := range r.Dependencies {
+		d := &r.Dependencies[i]
+		recorded[key{d.From, d.To, d.Use}] = i
+	}
+	for _, list := range found {
+		for _, d := range list {
+			if i, ok := recorded[key{d.From, d.To, d.Use}]; ok {
+				if have := &r.Dependencies[i]; have.Field == schema.NoField {
+					have.Field, have.Start, have.Stop = d.Field, d.Start, d.Stop
+				}
+				continue
+			}
+			r.Dependencies = append(r.Dependencies, d)
+		}
+	}
+	slices.SortStableFunc(r.Dependencies, func(a, b schema.Dependency) int {
+		return cmp.Or(a.From.ID.Compare(b.From.ID), strings.Compare(a.From.Part, b.From.Part))
+	})
+}

@@ -1,0 +1,254 @@
+package sqltext
+
+// The parser is one recursive descent over the statements and clauses of all dialects. It needs no catalogue, and it never
+// fails: what it does not know is passed by token by token until something is known again, each token once, so that its time
+// is linear in the length of the text. What it finds is a tree of scopes (tree.go).
+
+// deepest is how deep brackets and blocks are followed; what lies deeper is passed by.
+const deepest = 400
+
+// parser is the state of a descent.
+type parser struct {
+	*Tree
+	at    int
+	end   int // of the tokens that are the text's own
+	scope *Scope
+	depth int
+	loops []*Scope // of the loops that are open: the scope outside of each
+	pairs []int32  // by token: where the bracket that opens there closes; made when it is first asked for
+	// args says that arguments of a function are read: name.* is a whole row there.
+	args bool
+}
+
+// Parse understands a text of statements, or the body of a routine.
+func Parse(text string, rules *Rules) *Tree {
+	p := newParser(text, rules)
+	for p.more() {
+		p.statements()
+		p.at++ // an END or a bracket that closes nothing
+	}
+	return p.Tree
+}
+
+// ParseExpression understands an expression of the row of a relation, such as a check or a default.
+func ParseExpression(text string, rules *Rules) *Tree {
+	p := newParser(text, rules)
+	for p.more() {
+		p.expressions()
+		p.at++
+	}
+	return p.Tree
+}
+
+func newParser(text string, rules *Rules) *parser {
+	t := &Tree{Text: text, Rules: rules}
+	l := Lexer{Text: text, Rules: *rules}
+	t.tokens = make([]token, 0, len(text)/5+4)
+	for {
+		tok := l.Next()
+		if tok.Kind == End {
+			break
+		}
+		k := kNone
+		if tok.Kind == Word {
+			k = keywordOf(text[tok.Start:tok.End])
+		}
+		t.tokens = append(t.tokens, token{tok.Kind, k, int32(tok.Start), int32(tok.End)})
+	}
+	t.Root = &Scope{Kind: Block, Stop: len(text)}
+	return &parser{Tree: t, scope: t.Root, end: len(t.tokens)}
+}
+
+func (p *parser) more() bool { return p.at < p.end }
+
+// word returns the keyword n tokens on.
+func (p *parser) word(n int) keyword {
+	if i := p.at + n; i >= 0 && i < p.end {
+		return p.tokens[i].word
+	}
+	return kNone
+}
+
+// symbol returns the symbol n tokens on, as its first byte; 0 if it is none.
+func (p *parser) symbol(n int) byte {
+	if i := p.at + n; i >= 0 && i < p.end && p.tokens[i].kind == Symbol {
+		return p.Text[p.tokens[i].start]
+	}
+	return 0
+}
+
+func (p *parser) kind(n int) TokenKind {
+	if i := p.at + n; i >= 0 && i < p.end {
+		return p.tokens[i].kind
+	}
+	return End
+}
+
+// is reports whether the token n on is a word without a keyword's number, by its small letters.
+func (p *parser) is(n int, word string) bool {
+	i := p.at + n
+	if i < 0 || i >= p.end || p.tokens[i].kind != Word {
+		return false
+	}
+	s := p.Text[p.tokens[i].start:p.tokens[i].end]
+	return len(s) == len(word) && equalFold(word, s)
+}
+
+// take passes a keyword by, and reports whether it stood there.
+func (p *parser) take(k keyword) bool {
+	if p.word(0) == k {
+		p.at++
+		return true
+	}
+	return false
+}
+
+func (p *parser) takeSymbol(c byte) bool {
+	if p.symbol(0) == c {
+		p.at++
+		return true
+	}
+	return false
+}
+
+// start returns where the token stands, in bytes.
+func (p *parser) start() int {
+	if p.more() {
+		return int(p.tokens[p.at].start)
+	}
+	return len(p.Text)
+}
+
+// stop returns where the token before ends.
+func (p *parser) stop() int {
+	if p.at > 0 && p.at <= p.end {
+		return int(p.tokens[p.at-1].end)
+	}
+	return 0
+}
+
+// isName reports whether the token n on can be a part of a name.
+func (p *parser) isName(n int) bool {
+	k := p.kind(n)
+	return k == Word || k == QuotedName || k == String && p.Rules.DoubleQuoteStrings && p.Text[p.tokens[p.at+n].start] == '"' && p.symbol(n-1) == '.'
+}
+
+// name reads a name of up to four parts with dots between; a part may be left out between two dots.
+func (p *parser) name() Name {
+	n := Name{}
+	add := func(part int32) {
+		if n.N < len(n.Parts) {
+			n.Parts[n.N] = part
+			n.N++
+		}
+	}
+	add(int32(p.at))
+	p.at++
+	for p.symbol(0) == '.' {
+		switch {
+		case p.isName(1):
+			add(int32(p.at + 1))
+			p.at += 2
+		case p.symbol(1) == '.' && p.Rules.HashNames && p.isName(2):
+			add(-1)
+			add(int32(p.at + 2))
+			p.at += 3
+		default:
+			return n
+		}
+	}
+	return n
+}
+
+// open makes a scope in the present one, and goes into it.
+func (p *parser) open(kind ScopeKind) *Scope {
+	s := &Scope{Kind: kind, Parent: p.scope, Start: p.start()}
+	p.scope.Children = append(p.scope.Children, s)
+	p.scope = s
+	return s
+}
+
+// close leaves a scope.
+func (p *parser) close(s *Scope) {
+	s.Stop = max(s.Start, p.stop())
+	p.scope = s.Parent
+}
+
+// ref notes a reference of the present scope.
+func (p *parser) ref(r Ref) {
+	if r.Name.N > 0 && r.Stop == 0 {
+		first := max(r.Name.Parts[0], 0)
+		r.Start, r.Stop = int(p.tokens[first].start), int(p.tokens[r.Name.Parts[r.Name.N-1]].end)
+	}
+	p.scope.Refs = append(p.scope.Refs, r)
+}
+
+// skipTo passes tokens by up to a symbol or the end, brackets as a whole.
+func (p *parser) skipTo(symbols ...byte) {
+	for depth := 0; p.more(); p.at++ {
+		c := p.symbol(0)
+		if depth == 0 {
+			for _, s := range symbols {
+				if c == s {
+					return
+				}
+			}
+			if c == ')' {
+				return
+			}
+		}
+		switch c {
+		case '(':
+			depth++
+		case ')':
+			depth--
+		}
+	}
+}
+
+// skipBrackets passes by what stands in brackets, and the brackets.
+func (p *parser) skipBrackets() {
+	p.at++
+	p.skipTo(')')
+	p.takeSymbol(')')
+}
+
+// behindBracket returns how many tokens on the token behind the brackets stands that open n tokens on.
+func (p *parser) behindBracket(n int) int {
+	if p.pairs == nil {
+		p.pairs = make([]int32, p.end)
+		var open []int32
+		for i := range p.end {
+			if p.tokens[i].kind != Symbol {
+				continue
+			}
+			switch p.Text[p.tokens[i].start] {
+			case '(':
+				open = append(open, int32(i))
+			case ')':
+				if len(open) > 0 {
+					p.pairs[open[len(open)-1]] = int32(i)
+					open = open[:len(open)-1]
+				}
+			}
+		}
+	}
+	if at := p.at + n; at < p.end && p.pairs[at] > 0 {
+		return int(p.pairs[at]) + 1 - p.at
+	}
+	return p.end - p.at
+}
+
+// deeper enters another level, and reports whether it may be followed; if not, the brackets are passed by.
+func (p *parser) deeper() bool {
+	if p.depth >= deepest {
+		if p.symbol(0) == '(' {
+			p.skipBrackets()
+		} else {
+			p.at++
+		}
+		return false
+	}
+	p.depth++
+	return true
+}
