@@ -4,7 +4,6 @@
 package references
 
 import (
-	"cmp"
 	"runtime"
 	"slices"
 	"strings"
@@ -66,6 +65,9 @@ func newFinder(r *schema.Reading, e engine.Engine) *finder {
 func (f *finder) object(o *schema.Object) []schema.Dependency {
 	if o.Setting(schema.System) != "" || slices.Contains(f.traits.Unsearched, o.Kind) {
 		return nil
+	}
+	if o.Routine == nil && o.Trigger == nil && o.Event == nil && (o.Relation == nil || o.Relation.Query == "" && o.Source == "" && f.traits.RecordsExpressions) {
+		return nil // it has no text
 	}
 	s := search{finder: f, object: o, seen: map[key]int{}}
 	s.path = f.world.path(o, f.pather)
@@ -260,7 +262,4 @@ func merge(r *schema.Reading, found [][]schema.Dependency) {
 			r.Dependencies = append(r.Dependencies, d)
 		}
 	}
-	slices.SortStableFunc(r.Dependencies, func(a, b schema.Dependency) int {
-		return cmp.Or(a.From.ID.Compare(b.From.ID), strings.Compare(a.From.Part, b.From.Part))
-	})
 }

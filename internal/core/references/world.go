@@ -4,6 +4,7 @@ package references
 
 import (
 	"strings"
+	"sync"
 
 	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/names"
@@ -19,19 +20,20 @@ type world struct {
 	// by name space and folded name
 	relations, routines, types, sequences, synonyms map[string][]*schema.Object
 	schemas                                         map[string]bool
-	made                                            map[*schema.Object]*sqltext.Relation
+
+	lock sync.Mutex
+	made map[*schema.Object]*sqltext.Relation // as they are asked for
 }
 
 func newWorld(r *schema.Reading, t *engine.Traits) *world {
 	w := &world{traits: t, database: r.Database, objects: make(map[schema.ID]*schema.Object, len(r.Objects)), relations: make(map[string][]*schema.Object, len(r.Objects)), routines: map[string][]*schema.Object{},
-		types: map[string][]*schema.Object{}, sequences: map[string][]*schema.Object{}, synonyms: map[string][]*schema.Object{}, schemas: map[string]bool{}, made: make(map[*schema.Object]*sqltext.Relation, len(r.Objects))}
+		types: map[string][]*schema.Object{}, sequences: map[string][]*schema.Object{}, synonyms: map[string][]*schema.Object{}, schemas: map[string]bool{}, made: map[*schema.Object]*sqltext.Relation{}}
 	for _, o := range r.Objects {
 		w.objects[o.ID()] = o
 		var in map[string][]*schema.Object
 		switch {
 		case o.Kind.IsRelation():
 			in = w.relations
-			w.made[o] = relationOf(o)
 		case o.Kind.IsRoutine() || o.Kind == schema.KindPackage:
 			in = w.routines
 		case o.Kind.IsType():
@@ -52,8 +54,15 @@ func newWorld(r *schema.Reading, t *engine.Traits) *world {
 	return w
 }
 
-func relationOf(o *schema.Object) *sqltext.Relation {
+// relation returns what is known of a relation.
+func (w *world) relation(o *schema.Object) *sqltext.Relation {
+	w.lock.Lock()
+	defer w.lock.Unlock()
+	if r := w.made[o]; r != nil {
+		return r
+	}
 	r := &sqltext.Relation{Key: o}
+	w.made[o] = r
 	if o.Relation != nil {
 		r.Columns = make([]string, len(o.Relation.Columns))
 		for i := range o.Relation.Columns {
@@ -76,7 +85,7 @@ func (w *world) fold(name string) string {
 func (w *world) relationOf(id schema.ID) *sqltext.Relation {
 	for _, o := range w.relations[w.fold(id.Name)] {
 		if o.Schema == id.Schema && o.Name == id.Name {
-			return w.made[o]
+			return w.relation(o)
 		}
 	}
 	return nil
@@ -212,7 +221,7 @@ func (s scoped) Relation(parts []string) *sqltext.Relation {
 		}
 		return nil
 	}
-	r := s.made[o]
+	r := s.relation(o)
 	if guessed {
 		own := *r
 		own.Guessed = true

@@ -138,7 +138,7 @@ func (b *binder) source(s *Scope, src *Source) {
 	}
 	start, stop := b.nameSpan(src.Name)
 	if r.relation == nil {
-		if r.unknown && len(r.columns) == 0 && !b.isLocal(s, src) && !b.isCommon(s, src) {
+		if (src.Reads || src.Writes) && r.unknown && len(r.columns) == 0 && !b.isLocal(s, src) && !b.isCommon(s, src) {
 			b.emit(Reference{Use: RefMissing, Names: b.parts(src.Name), Start: start, Stop: stop, Guessed: src.guessed})
 		}
 		return
@@ -460,7 +460,7 @@ func (b *binder) toColumn(s *Scope, r *Ref) {
 		return
 	}
 	if v := b.variable(s, parts[0]); v != nil {
-		b.field(v, parts[1], r)
+		b.field(s, v, parts[1], r)
 		return
 	}
 	if len(b.c.Trigger) > 0 && (b.same(parts[0], "new") || b.same(parts[0], "old")) {
@@ -487,9 +487,14 @@ func (b *binder) toColumn(s *Scope, r *Ref) {
 }
 
 // field notes the column of a relation whose row a variable holds.
-func (b *binder) field(v *Variable, column string, r *Ref) {
-	if v.Row.N == 0 {
-		return
+func (b *binder) field(s *Scope, v *Variable, column string, r *Ref) {
+	for v.Row.N == 0 { // a loop may use a variable that is declared outside
+		if s, _ = outer(s); s == nil {
+			return
+		}
+		if v = b.variable(s, v.Name); v == nil {
+			return
+		}
 	}
 	if rel := b.c.World.Relation(b.parts(v.Row)); rel != nil {
 		rows := rowsOf(rel)
@@ -561,7 +566,13 @@ func (b *binder) natural(s *Scope, sources []*Source) {
 					continue
 				}
 				if _, ok := b.column(b.rows(s, other), c); ok {
-					b.emitColumn(rows, c, &Ref{Start: s.Start, Stop: s.Start})
+					last := sources[len(sources)-1]
+					if last.Name.N > 0 {
+						start, stop := b.nameSpan(last.Name)
+						b.emitColumn(rows, c, &Ref{Start: start, Stop: stop, Guessed: last.guessed})
+					} else {
+						b.emitColumn(rows, c, &Ref{Start: s.Start, Stop: s.Start})
+					}
 					break
 				}
 			}

@@ -58,6 +58,12 @@ func (p *parser) statement() {
 	switch k := p.word(0); k {
 	case kSelect, kValues:
 		p.query(false)
+	case kTable:
+		if !p.plpgsql() || !p.isName(1) {
+			p.passBy()
+			return
+		}
+		p.query(false)
 	case kWith:
 		p.query(false)
 	case kInsert, kUpdate, kMerge, kDelete:
@@ -179,6 +185,13 @@ func (p *parser) declaration() {
 	for p.more() {
 		if (p.word(0) == kContinue || p.word(0) == kExit || p.is(0, "undo")) && p.word(1) == kHandler {
 			p.handler()
+			return
+		}
+		if p.word(0) == kCursor && p.isName(1) { // Oracle mode has the word in front
+			p.at++
+			v := &Variable{Name: p.variableName()}
+			p.scope.Variables = append(p.scope.Variables, v)
+			p.cursor(v)
 			return
 		}
 		if p.kind(0) != Placeholder && !p.isName(0) {
@@ -691,23 +704,24 @@ func (p *parser) plain() {
 			p.query(false)
 			return
 		}
-		first := p.at
+		first := len(p.scope.Refs)
 		p.expression()
-		if p.plpgsql() && p.at > first && (p.word(0) == kFrom || p.word(0) == kWhere) { // x := a FROM t WHERE …
-			p.restOfQuery()
+		if p.plpgsql() && (p.word(0) == kFrom || p.word(0) == kWhere) { // x := a FROM t WHERE …
+			p.restOfQuery(first)
 		}
 	}
 }
 
-// restOfQuery reads FROM … behind an expression that PL/pgSQL takes for a query.
-func (p *parser) restOfQuery() {
-	refs := p.scope.Refs
+// restOfQuery reads FROM … behind an expression that PL/pgSQL takes for a query; its references begin at first.
+func (p *parser) restOfQuery(first int) {
+	outer := p.scope
 	q := p.open(Query)
 	s := p.open(Arm)
 	q.Arms = []*Scope{s}
+	s.Refs = append(s.Refs, outer.Refs[first:]...)
+	outer.Refs = outer.Refs[:first]
 	p.selectArm()
 	p.behindQuery()
 	p.close(s)
 	p.close(q)
-	_ = refs
 }

@@ -162,14 +162,20 @@ func (p *parser) createTrigger() {
 	if p.isName(0) {
 		p.name()
 	}
+	var columns []Name // of the table that is named behind
 	for p.more() && p.symbol(0) != ';' && p.word(0) != kBegin {
 		switch {
 		case p.word(0) == kOn && p.isName(1):
 			p.at++
-			p.name()
+			s := p.open(Statement)
+			s.Sources = []*Source{{Name: p.name()}}
+			for _, n := range columns {
+				p.ref(Ref{Kind: ToTarget, Name: n})
+			}
+			p.close(s)
 		case p.word(0) == kOf:
 			for p.at++; p.isName(0); {
-				p.ref(Ref{Kind: ToColumn, Name: p.name()}) // of the table that is named behind
+				columns = append(columns, p.name())
 				if !p.takeSymbol(',') {
 					break
 				}

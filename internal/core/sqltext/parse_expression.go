@@ -119,7 +119,10 @@ func (p *parser) operatorSymbol(operand bool) (expected, done bool) {
 			return false, false
 		}
 		if p.symbol(1) == '=' {
-			return operand, true
+			if p.kind(-1) != Placeholder { // a variable of the session may be set within
+				return operand, true
+			}
+			p.at++
 		}
 	case '*':
 		if operand {
@@ -171,6 +174,15 @@ func (p *parser) operatorWord() bool {
 		}
 	case kSimilar:
 		p.at++ // TO
+	case kIn:
+		if p.Rules.MembershipInTable && p.isName(0) {
+			if n := p.name(); p.symbol(0) == '(' {
+				p.call(n)
+			} else {
+				p.ref(Ref{Kind: ToRelation, Name: n})
+			}
+			return false
+		}
 	}
 	return true
 }
@@ -185,7 +197,22 @@ func (p *parser) operandWord() (expected, done bool) {
 	}
 	bracket := p.symbol(1) == '('
 	switch k {
-	case kNot, kExists, kAll, kSome, kDistinct, kUnique, kBinary, kPrior, kVariadic, kAny:
+	case kExists:
+		p.at++
+		if !p.plpgsql() && p.symbol(0) == '(' && p.derives() {
+			p.at++
+			for _, arm := range p.query(false).Arms {
+				for _, o := range arm.Outputs {
+					if o.Star {
+						arm.Refs[o.Ref].Kind = ToNothing
+					}
+				}
+			}
+			p.closing()
+			return false, false
+		}
+		return true, false
+	case kNot, kAll, kSome, kDistinct, kUnique, kBinary, kPrior, kVariadic, kAny:
 		p.at++
 		return true, false
 	case kRow, kArray:
@@ -312,8 +339,10 @@ func (p *parser) closing() {
 
 // startsQuery reports whether a query stands n tokens on, perhaps in brackets.
 func (p *parser) startsQuery(n int) bool {
-	for p.symbol(n) == '(' {
-		n++
+	for most := n + deepest; p.symbol(n) == '('; n++ {
+		if n > most {
+			return false
+		}
 	}
 	switch p.word(n) {
 	case kSelect:

@@ -109,6 +109,7 @@ const (
 	ToConstant                // a relation in a string, regclass
 	ToUnseen                  // SQL in an expression that only running it tells
 	ToRelation                // a relation, named outside of a query: TRUNCATE, LOCK
+	ToNothing                 // what is written does not matter: EXISTS (SELECT * …)
 )
 
 // Ref is a reference in a text.

@@ -1,0 +1,66 @@
+package sqltext
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+)
+
+// FuzzBind parses and binds whatever text: it ends, without a panic, and every place lies in the text.
+func FuzzBind(f *testing.F) {
+	files, err := filepath.Glob("testdata/references/*.sql")
+	if err != nil || len(files) == 0 {
+		f.Fatal(err)
+	}
+	for _, file := range files {
+		text, err := os.ReadFile(file)
+		if err != nil {
+			f.Fatal(err)
+		}
+		for _, c := range strings.Split(string(text), "\n---\n") {
+			f.Add(c)
+		}
+	}
+	for _, s := range []string{"((((((", "SELECT (((SELECT 1", "CASE CASE CASE", "BEGIN BEGIN IF", "WITH a AS (WITH a AS (", "SELECT * FROM a JOIN b USING (", "EXECUTE 'EXECUTE ''EXECUTE x'''", "a.b.c.d.e.f", "..", "SELECT [", "@a.b.c()", "x := := ="} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, text string) {
+		for _, rules := range []Rules{lite, pg, my, ms} {
+			w := worldOf("postgres", "-- table a: b c\n-- table berth: no name\n-- path public")
+			w.rules = rules
+			c := Context{World: w, Trigger: []*Relation{w.Relation([]string{"berth"})}, Row: w.Relation([]string{"a"}), Parameters: []string{"x"}}
+			for _, tree := range []*Tree{Parse(text, &rules), ParseExpression(text, &rules)} {
+				for _, r := range Bind(tree, c) {
+					if r.Start < 0 || r.Stop < r.Start || r.Stop > len(text) {
+						t.Fatalf("%+v in %q", r, text)
+					}
+				}
+			}
+		}
+	})
+}
+
+// The time to understand a text grows with its length, however its brackets and blocks are nested.
+func BenchmarkBind(b *testing.B) {
+	text, err := os.ReadFile("testdata/references/postgres.sql")
+	if err != nil {
+		b.Fatal(err)
+	}
+	w := worldOf("postgres", strings.Split(string(text), "\n---\n")[0])
+	for _, c := range []struct{ name, text string }{
+		{"bodies", strings.Repeat(strings.ReplaceAll(string(text), "\n---\n", ";\n"), 20)},
+		{"brackets", strings.Repeat("(", 500_000) + strings.Repeat(")", 500_000)},
+		{"queries", strings.Repeat("(SELECT 1 FROM ", 60_000)},
+		{"blocks", strings.Repeat("BEGIN ", 160_000)},
+		{"cases", strings.Repeat("CASE WHEN ", 100_000)},
+		{"operands", "SELECT " + strings.Repeat("a+", 500_000) + "a FROM ops.berth"},
+	} {
+		b.Run(c.name, func(b *testing.B) {
+			b.SetBytes(int64(len(c.text)))
+			for b.Loop() {
+				Bind(Parse(c.text, &w.rules), Context{World: w})
+			}
+		})
+	}
+}
