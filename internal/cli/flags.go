@@ -144,8 +144,8 @@ func exists(path string) bool {
 }
 
 // object opens the catalogue and resolves the only argument of a command to an object or a part.
-func (a *app) object(ctx context.Context, cmd *cli.Command) (*catalogue.Catalogue, *address.Match, error) {
-	if err := a.form("text", "json"); err != nil {
+func (a *app) object(ctx context.Context, cmd *cli.Command, forms ...string) (*catalogue.Catalogue, *address.Match, error) {
+	if err := a.form(append([]string{"text", "json"}, forms...)...); err != nil {
 		return nil, nil, err
 	}
 	c, r, err := a.resolver(ctx, cmd)

@@ -71,15 +71,72 @@ CREATE TRIGGER stamp BEFORE INSERT ON berth FOR EACH ROW SET NEW.no = (SELECT ma
 	}
 }
 
-// Bodies that were not searched are said to be.
-func TestUnsearchedBodies(t *testing.T) {
+// Bodies are searched, with the line of what they mention; SQL that is put together when it runs is said not to be seen.
+func TestTraceBodies(t *testing.T) {
 	pg := testservers.Postgres(t)
 	p := newPlace(t)
-	p.want(0, "survey", "--from", pg.Database(t, `CREATE TABLE berth (no int PRIMARY KEY); CREATE FUNCTION f() RETURNS bigint LANGUAGE sql AS 'SELECT count(*) FROM berth';`), "--name", "quay")
-	out := p.want(0, "trace", "berth")
-	if !strings.Contains(out, "Nothing that was seen depends on it") || !strings.Contains(out, "the bodies of 1 routine (functions) were not searched") {
-		t.Error(out)
+	p.want(0, "survey", "--from", pg.Database(t, `CREATE TABLE berth (no int PRIMARY KEY, depth int); CREATE TABLE log (what text);
+CREATE FUNCTION taken() RETURNS bigint LANGUAGE sql AS 'SELECT count(*) FROM berth';
+CREATE FUNCTION deepen(by_m int) RETURNS void LANGUAGE plpgsql AS $$
+BEGIN
+    UPDATE berth SET depth = depth + by_m;
+    INSERT INTO log (what) VALUES ('deeper');
+END $$;
+CREATE FUNCTION count_all(t text) RETURNS bigint LANGUAGE plpgsql AS $$ DECLARE n bigint; BEGIN EXECUTE 'SELECT count(*) FROM ' || quote_ident(t) INTO n; RETURN n; END $$;
+CREATE FUNCTION stamp() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN NEW.depth := abs(NEW.depth); RETURN NEW; END $$;
+CREATE TRIGGER stamp BEFORE INSERT ON berth FOR EACH ROW EXECUTE FUNCTION stamp();`), "--name", "quay")
+	out := p.want(0, "trace", "berth.depth", "--why")
+	holds(t, "trace", out, "deepen(by_m integer)", "UPDATE berth SET depth = depth + by_m;", "stamp()", "count_all(t text) runs SQL that cannot be seen here")
+	if strings.Contains(out, "taken()") {
+		t.Errorf("a count of rows reads no column:\n%s", out)
 	}
+	holds(t, "trace", p.want(0, "trace", "berth"), "taken()", "reads it, line", "writes it, line")
+	holds(t, "trace", p.want(0, "trace", "count_all", "--needs"), "runs SQL that cannot be seen here")
+	d := answer[struct {
+		Edges []struct {
+			From, To, Use, Text string
+			Line                int
+		}
+		Unknown []struct{ State, Subject string }
+	}](p, 0, "trace", "berth.depth")
+	uses := map[string]bool{}
+	for _, e := range d.Edges {
+		if strings.Contains(e.From, "deepen") && strings.HasSuffix(e.To, ".depth") {
+			uses[e.Use] = e.Line > 0 && strings.Contains(e.Text, "UPDATE berth")
+		}
+	}
+	if !uses["reads"] || !uses["writes"] || len(d.Unknown) != 1 || !strings.Contains(d.Unknown[0].Subject, "count_all") {
+		t.Errorf("%+v", d)
+	}
+	holds(t, "way", p.want(0, "trace", "deepen", "log"), "deepen(by_m integer)", "writes it, line", "log")
+	holds(t, "way", p.want(0, "trace", "berth", "log"), "No dependencies lead from one to the other")
+	holds(t, "dot", p.want(0, "trace", "berth", "--as", "dot"), "digraph {", "-> n0 [label=\"reads\"]")
+	holds(t, "mermaid", p.want(0, "trace", "berth", "--as", "mermaid"), "flowchart LR", "|\"reads, writes\"|")
+	holds(t, "csv", p.want(0, "trace", "berth", "--as", "csv"), "from,to,use,evidence,line,column,text", ".depth,writes,read,")
+}
+
+// A view of the next database is a dependant, too.
+func TestTraceOtherDatabases(t *testing.T) {
+	maria := testservers.MariaDB(t)
+	far := maria.Database(t, "CREATE TABLE berth (no int PRIMARY KEY, depth int);")
+	name := maria.Engine().Database(far)
+	near := maria.Database(t, "CREATE VIEW deep AS SELECT no FROM "+name+".berth WHERE depth > 3; CREATE VIEW deepest AS SELECT no FROM deep;")
+	p := newPlace(t)
+	p.want(0, "survey", "--from", far, "--name", "quay")
+	if out := p.want(0, "trace", name+"/berth"); !strings.Contains(out, "were not looked into") {
+		t.Errorf("what is not known is not told:\n%s", out)
+	}
+	p.want(0, "survey", "--from", near, "--name", "quay")
+	out := p.want(0, "trace", name+"/berth")
+	holds(t, "trace", out, "Nothing in this database depends on it", "in other databases", maria.Engine().Database(near)+"/deep", "deepest", "reads it")
+	if strings.Contains(out, "were not looked into") {
+		t.Errorf("they were:\n%s", out)
+	}
+	d := answer[rows](p, 0, "trace", name+"/berth")
+	if len(d.Nodes) != 3 || d.Nodes[2].Distance != 2 || len(d.Edges) != 2 || d.Edges[0].Line != 2 {
+		t.Errorf("%+v", d)
+	}
+	maria.Drop(t, near)
 }
 
 // Lists by conditions, of indexes and of rights; types by any name; databases of another name; what --except leaves.

@@ -3,7 +3,10 @@ package cli
 // The command trace: what depends on a thing, or what it needs, by distance.
 
 import (
+	"cmp"
 	"context"
+	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -22,13 +25,14 @@ func (a *app) traceCommand() *cli.Command {
 	return &cli.Command{
 		Name:      "trace",
 		Usage:     "what depends on an object or a column, or what it needs, to any depth",
-		ArgsUsage: "ADDRESS",
+		ArgsUsage: "ADDRESS [ADDRESS]",
 		Description: "Behind each line stands how the dependency is known: recorded by the server, read in the definition's\n" +
-			"text, or guessed.\n\nExamples:\n  echo-atlas trace quay-live/berths/mooring\n  echo-atlas trace quay-live/berths/mooring.draught_m\n" +
-			"  echo-atlas trace quay-live/berths/week_plan --needs",
+			"text, or guessed. With two addresses: the way from one to the other.\n\nExamples:\n  echo-atlas trace quay-live/berths/mooring\n  echo-atlas trace quay-live/berths/mooring.draught_m\n" +
+			"  echo-atlas trace quay-live/berths/week_plan --needs\n  echo-atlas trace quay-live/berths/dunning_list quay-live/berths/customer\n" +
+			"  echo-atlas trace quay-live/berths/mooring --why",
 		Flags: []cli.Flag{freshFlag(), maxAgeFlag(),
 			&cli.BoolFlag{Name: "needs", Usage: "what the object needs, instead of what depends on it"},
-			limitFlag(1000),
+			&cli.BoolFlag{Name: "why", Usage: "show the lines in which each dependency is written"}, limitFlag(1000),
 			&cli.IntFlag{Name: "depth", Usage: "follow at most `N` dependencies in a row; 0 for all"},
 		},
 		Action: a.trace,
@@ -36,7 +40,10 @@ func (a *app) traceCommand() *cli.Command {
 }
 
 func (a *app) trace(ctx context.Context, cmd *cli.Command) error {
-	c, m, err := a.object(ctx, cmd)
+	if cmd.Args().Len() == 2 {
+		return a.tracePath(ctx, cmd)
+	}
+	c, m, err := a.object(ctx, cmd, "csv", "dot", "mermaid")
 	if err != nil {
 		return err
 	}
@@ -53,13 +60,30 @@ func (a *app) trace(ctx context.Context, cmd *cli.Command) error {
 	if err != nil {
 		return err
 	}
-	if a.as == "json" {
-		return a.traceJSON(ctx, c, t, dir, unseen)
-	}
-	if err := a.traceText(ctx, c, t, dir, int(cmd.Int("limit")), len(unseen) > 0); err != nil {
+	all, err := a.beyond(ctx, c, t, dir)
+	if err != nil {
 		return err
 	}
-	a.unseen(unseen)
+	switch a.as {
+	case "json":
+		return a.traceJSON(ctx, c, &all, unseen)
+	case "dot", "mermaid", "csv":
+		a.unseenBeside(unseen)
+		for _, line := range all.unseenSQL() {
+			fmt.Fprintf(a.Stderr, "not seen: %s\n", render.Visible(line))
+		}
+		if a.as == "csv" {
+			return a.traceCSV(ctx, c, &all)
+		}
+		return a.traceGraph(&all)
+	}
+	if err := a.traceText(ctx, c, &all, cmd.Bool("why"), int(cmd.Int("limit")), len(unseen)+len(all.unseen) > 0); err != nil {
+		return err
+	}
+	if err := a.foreignText(ctx, c, &all); err != nil {
+		return err
+	}
+	a.unseen(unseen, all.unseenSQL()...)
 	return nil
 }
 
@@ -97,8 +121,8 @@ func (a *app) printed(t *trace.Trace) func(o *schema.Object) string {
 	return func(o *schema.Object) string { return view.Definition(o, e) }
 }
 
-func (a *app) traceJSON(ctx context.Context, c *catalogue.Catalogue, t *trace.Trace, dir trace.Direction, unseen []gaps.Gap) error {
-	verdict := map[trace.Direction]string{trace.Dependants: "depends", trace.Needs: "needed"}[dir]
+func (a *app) traceJSON(ctx context.Context, c *catalogue.Catalogue, t *traced, unseen []gaps.Gap) error {
+	verdict := map[trace.Direction]string{trace.Dependants: "depends", trace.Needs: "needed"}[t.dir]
 	nodes := []traceNode{}
 	for i := range t.Nodes {
 		n := &t.Nodes[i]
@@ -113,7 +137,7 @@ func (a *app) traceJSON(ctx context.Context, c *catalogue.Catalogue, t *trace.Tr
 	for i := range all {
 		all[i] = i
 	}
-	places, err := t.Places(ctx, c, all, a.printed(t))
+	places, err := t.Places(ctx, c, all, a.printed(t.Trace))
 	if err != nil {
 		return err
 	}
@@ -123,15 +147,25 @@ func (a *app) traceJSON(ctx context.Context, c *catalogue.Catalogue, t *trace.Tr
 		d, p := t.Dependency(&t.Edges[i]), places[i]
 		edges = append(edges, traceEdge{where(d.From), where(d.To), d.Use.String(), d.Evidence, sentence(&d), p.Line, p.Column, p.Text})
 	}
+	if nodes, edges, err = a.foreignJSON(ctx, c, t, nodes, edges); err != nil {
+		return err
+	}
+	unknown := a.unseenJSON(unseen)
+	for _, d := range t.unseen {
+		unknown = append(unknown, unseenRow{State: "unseen", Address: where(d.From), Subject: d.From.ID.Qualified(), Reason: sentence(&d)})
+	}
 	for _, d := range t.Outside() {
+		if d.Use == schema.UseRunsUnseen {
+			continue
+		}
 		outside = append(outside, outsideEdge{where(d.From), d.To.ID.String(), d.To.Outside.Server, d.To.Outside.Database, d.Use.String(), d.Evidence})
 	}
-	return render.JSON(a.Stdout, map[string]any{"root": t.Root.String(), "nodes": nodes, "edges": edges, "outside": outside, "unknown": a.unseenJSON(unseen),
+	return render.JSON(a.Stdout, map[string]any{"root": t.Root.String(), "nodes": nodes, "edges": edges, "outside": outside, "unknown": unknown,
 		"sources": a.sources([]*catalogue.Snapshot{t.Snapshot})})
 }
 
-func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *trace.Trace, dir trace.Direction, limit int, gaps bool) error {
-	count := len(t.Nodes) - 1
+func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *traced, lines bool, limit int, gaps bool) error {
+	dir, count := t.dir, len(t.Nodes)-1
 	what := "depends on it"
 	if count != 1 {
 		what = "depend on it"
@@ -145,6 +179,10 @@ func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *trace.Tr
 	}
 	a.printf("%s %s\n", kind, a.paint.Text(render.Title, render.Visible(t.Root.String())))
 	a.printf("%s\n", a.paint.Text(render.Faint, a.about(t.Snapshot)))
+	if count == 0 && len(t.foreign) > 0 {
+		a.printf("\nNothing in this database depends on it.\n")
+		return nil
+	}
 	if count == 0 && (dir != trace.Needs || len(t.Outside()) == 0) {
 		a.printf("\n%s %s.\n", nothing(gaps), map[trace.Direction]string{trace.Dependants: "depends on it", trace.Needs: "is needed by it"}[dir])
 		return nil
@@ -173,7 +211,7 @@ func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *trace.Tr
 		}
 	}
 	walk(0, 1)
-	places, err := t.Places(ctx, c, shown, a.printed(t))
+	places, err := t.Places(ctx, c, shown, a.printed(t.Trace))
 	if err != nil {
 		return err
 	}
@@ -181,15 +219,24 @@ func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *trace.Tr
 	tab := render.Table{NoHead: true, Columns: []render.Column{{Min: 24}, {}, {Min: 16}, {}}}
 	for _, r := range rows {
 		id := t.ID(&t.Nodes[r.node])
-		reason, evidence := why(t, r.node, dir, reaching[r.node], places)
+		reason, evidence := why(t.Trace, r.node, dir, reaching[r.node], places)
 		tab.AddCells(render.Cell{Text: strings.Repeat("  ", min(r.depth, deepest)) + id.String()}, render.Cell{Text: string(id.Kind), Style: render.Faint},
 			render.Cell{Text: reason}, render.Cell{Text: evidence, Style: render.Faint})
 	}
-	_ = tab.Text(a.Stdout, a.width, a.paint)
+	if lines {
+		for i, r := range rows {
+			one := tab
+			one.Rows = tab.Rows[i : i+1]
+			_ = one.Text(a.Stdout, a.width, a.paint)
+			a.evidenceLines(t, reaching[r.node], places, strings.Repeat("  ", min(r.depth, deepest)+1))
+		}
+	} else {
+		_ = tab.Text(a.Stdout, a.width, a.paint)
+	}
 	if len(tab.Rows) < count {
 		a.printf("\n%s shown; for all add --limit 0, for the nearest --depth N\n", render.Count(len(tab.Rows)))
 	}
-	if reachedTwice(t, dir, reaching) {
+	if reachedTwice(t.Trace, dir, reaching) {
 		a.printf("\nEach object is shown where it is reached first; all ways: --as json\n")
 	}
 	if dir == trace.Needs {
@@ -201,6 +248,41 @@ func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *trace.Tr
 		a.printf("Some of these depend on each other in a cycle.\n")
 	}
 	return nil
+}
+
+// evidenceLines prints the lines in which the dependencies of a node are written, each once, what names the other end set off.
+func (a *app) evidenceLines(t *traced, edges []int, places map[int]trace.Place, indent string) {
+	byLine := map[int][][2]int{}
+	texts := map[int]string{}
+	for _, i := range edges {
+		p := places[i]
+		if p.Line == 0 {
+			continue
+		}
+		d := t.Dependency(&t.Edges[i])
+		start := offsetOfColumn(p.Text, p.Column)
+		span := [2]int{start, min(start+max(0, d.Stop-d.Start), len(p.Text))}
+		texts[p.Line] = p.Text
+		if !slices.Contains(byLine[p.Line], span) {
+			byLine[p.Line] = append(byLine[p.Line], span)
+		}
+	}
+	for _, line := range slices.Sorted(maps.Keys(texts)) {
+		spans := byLine[line]
+		slices.SortFunc(spans, func(x, y [2]int) int { return cmp.Or(x[0]-y[0], x[1]-y[1]) })
+		spans = slices.CompactFunc(spans, func(x, y [2]int) bool { return y[0] < x[1] })
+		a.printf("%s%4d  %s\n", indent, line, a.paint.Spans(render.Hit, texts[line], spans))
+	}
+}
+
+// offsetOfColumn returns where a column, in characters from 1, begins in a line.
+func offsetOfColumn(line string, column int) int {
+	for i := range line {
+		if column--; column == 0 {
+			return i
+		}
+	}
+	return len(line)
 }
 
 // reachedTwice reports whether some node is reached over more than one other.
@@ -264,6 +346,7 @@ func why(t *trace.Trace, node int, dir trace.Direction, reaching []int, places m
 		if t.Root.Part != "" && t.Nodes[node].By == 0 && len(g.columns) == 0 {
 			text += " (which columns is not known)"
 		}
+		slices.SortFunc(g.lines, func(a, b string) int { return cmp.Or(cmp.Compare(len(a), len(b)), strings.Compare(a, b)) })
 		if len(g.lines) > 0 {
 			text += ", line " + strings.Join(g.lines, ", ")
 		}

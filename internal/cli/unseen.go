@@ -74,12 +74,15 @@ func (a *app) gapLines(all []gaps.Gap) []string {
 }
 
 // unseen says below an answer for people what it could not know.
-func (a *app) unseen(all []gaps.Gap) {
-	if len(all) == 0 {
+func (a *app) unseen(all []gaps.Gap, more ...string) {
+	if len(all)+len(more) == 0 {
 		return
 	}
 	a.printf("\n%s\n", a.paint.Text(render.Notable, "not seen"))
-	for _, line := range a.gapLines(all) {
+	if len(more) > mostGaps {
+		more = append(more[:mostGaps:mostGaps], fmt.Sprintf("and %d more", len(more)-mostGaps))
+	}
+	for _, line := range append(a.gapLines(all), more...) {
 		a.printf("  %s\n", render.Wrap(line, max(0, a.width-2), "    "))
 	}
 }

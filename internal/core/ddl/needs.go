@@ -55,6 +55,7 @@ func relationsOf(all []*engine.Statement) []engine.Resource {
 // require adds the dependencies of an object to the statement that makes it.
 func require(s *engine.Statement, t *engine.Traits, kind schema.Kind, needs []need) {
 	lax := t.LaxNeeds || slices.Contains(t.LaxKinds, kind)
+	routine := kind.IsRoutine()
 	for _, n := range needs {
 		r := engine.ResourceOf(n.id)
 		if n.id.Kind == schema.KindBaseType && !s.FirstForms {
@@ -70,7 +71,7 @@ func require(s *engine.Statement, t *engine.Traits, kind schema.Kind, needs []ne
 			s.Splits[cut].Requires = append(s.Splits[cut].Requires, r)
 			s.Splits[cut].Apart.Requires = append(s.Splits[cut].Apart.Requires, r)
 		case mentions(s, r):
-		case lax:
+		case lax, routine && n.read: // a body is not looked at when it is made
 			s.Wishes = append(s.Wishes, r)
 		default:
 			s.Requires = append(s.Requires, r)
@@ -88,6 +89,7 @@ func mentions(s *engine.Statement, r engine.Resource) bool {
 type need struct {
 	id   schema.ID
 	part string // of the object that needs it
+	read bool   // known from its text alone
 }
 
 // needsOf returns what each selected object needs, each need once. What follows from the object itself
@@ -100,8 +102,11 @@ func needsOf(g *catalogue.Graph, t *catalogue.Contents, selected map[schema.ID]b
 		if from == to || !selected[from] || e.Use == schema.UseOwnedBy {
 			continue
 		}
-		n := need{to, g.Ends[e.From].Part}
-		if list := needs[from]; len(list) == 0 || !slices.Contains(list, n) {
+		n := need{to, g.Ends[e.From].Part, g.Evidence(e) != schema.Recorded}
+		list := needs[from]
+		if i := slices.IndexFunc(list, func(have need) bool { return have.id == n.id && have.part == n.part }); i >= 0 {
+			list[i].read = list[i].read && n.read
+		} else {
 			needs[from] = append(list, n)
 		}
 	}

@@ -83,7 +83,7 @@ type Traits struct {
 	LaxKinds []schema.Kind
 	// Executing are the kinds that run the routines that they need when they are made.
 	Executing []schema.Kind
-	// Unsearched are the kinds whose bodies are not searched for what they refer to.
+	// Unsearched are the kinds whose bodies readings of models before the fifth did not search for what they refer to.
 	Unsearched []schema.Kind
 	// OwnNames are the beginnings of names, in small letters, that are the engine's own.
 	OwnNames []string

@@ -58,6 +58,10 @@ type Concern struct {
 // Of returns what could change an answer, the server first, then by database.
 func Of(ctx context.Context, c *catalogue.Catalogue, about Concern) ([]Gap, error) {
 	var all []Gap
+	latest, err := c.Latest(ctx)
+	if err != nil {
+		return nil, err
+	}
 	for _, s := range about.Snapshots {
 		for _, k := range s.Remarks {
 			if k.State != "note" && about.touches(k) {
@@ -65,7 +69,7 @@ func Of(ctx context.Context, c *catalogue.Catalogue, about Concern) ([]Gap, erro
 			}
 		}
 		if about.References && about.Traits != nil {
-			all = append(all, about.references(s)...)
+			all = append(all, about.references(s, latest)...)
 		}
 	}
 	failures, err := c.Failures(ctx)
@@ -74,10 +78,6 @@ func Of(ctx context.Context, c *catalogue.Catalogue, about Concern) ([]Gap, erro
 	}
 	read := map[string]bool{}
 	if about.Everywhere {
-		latest, err := c.Latest(ctx)
-		if err != nil {
-			return nil, err
-		}
 		for _, s := range latest {
 			read[s.Server] = true
 		}
@@ -125,14 +125,17 @@ func (about *Concern) concerns(f catalogue.Failure) bool {
 	return about.Everywhere && slices.Contains(about.Servers, f.Server)
 }
 
+// searchedModel is the first version of the model whose readings searched the bodies of all kinds.
+const searchedModel = 5
+
 // references returns what may refer to something, and was not searched for that.
-func (about *Concern) references(s *catalogue.Snapshot) []Gap {
+func (about *Concern) references(s *catalogue.Snapshot, latest []*catalogue.Snapshot) []Gap {
 	var all []Gap
 	traits := about.Traits(s.Engine)
 	count := 0
 	var kinds []schema.Kind
 	for _, k := range traits.Unsearched {
-		if n := s.Counts[k]; n > 0 {
+		if n := s.Counts[k]; n > 0 && s.Model < searchedModel {
 			count += n
 			kinds = append(kinds, k)
 		}
@@ -140,7 +143,10 @@ func (about *Concern) references(s *catalogue.Snapshot) []Gap {
 	if count > 0 {
 		all = append(all, Gap{State: Unsearched, Where: s.Location(), Kinds: kinds, Count: count})
 	}
-	if traits.CrossDatabase && s.Path == "" && s.Database != engine.ServerLevel {
+	others := slices.ContainsFunc(latest, func(o *catalogue.Snapshot) bool {
+		return o.Server == s.Server && o.Database != s.Database && o.Database != engine.ServerLevel
+	})
+	if traits.CrossDatabase && s.Path == "" && s.Database != engine.ServerLevel && !others {
 		all = append(all, Gap{State: Elsewhere, Where: s.Location()})
 	}
 	return all

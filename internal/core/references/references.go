@@ -63,7 +63,7 @@ func newFinder(r *schema.Reading, e engine.Engine) *finder {
 
 // object returns the dependencies that the texts of an object hold.
 func (f *finder) object(o *schema.Object) []schema.Dependency {
-	if o.Setting(schema.System) != "" || slices.Contains(f.traits.Unsearched, o.Kind) {
+	if o.Setting(schema.System) != "" {
 		return nil
 	}
 	if o.Routine == nil && o.Trigger == nil && o.Event == nil && (o.Relation == nil || o.Relation.Query == "" && o.Source == "" && f.traits.RecordsExpressions) {

@@ -142,6 +142,10 @@ func (p *parser) operatorWord() bool {
 	switch k {
 	case kIsnull, kNotnull:
 		return false
+	case kNot: // NOT LIKE
+		if isOperator(p.word(0)) && p.word(0) != kNot {
+			return p.operatorWord()
+		}
 	case kIs:
 		p.take(kNot)
 		if p.take(kDistinct) {

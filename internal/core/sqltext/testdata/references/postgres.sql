@@ -171,6 +171,8 @@ no/*r ops.berth.no*/ > 0 AND (depth/*r ops.berth.depth*/ IS NULL OR ops.charge/*
 ---
 SELECT (x.b).depth FROM (SELECT b FROM ops.berth/*r ops.berth*/ b) x
 ---
+SELECT no/*r ops.berth.no*/ FROM ops.berth/*r ops.berth*/ WHERE depth/*r ops.berth.depth*/ NOT BETWEEN 1 AND harbour_id/*r ops.berth.harbour_id*/ AND name/*r ops.berth.name*/ NOT LIKE 'x' ESCAPE 'y' AND no/*r ops.berth.no*/ NOT IN (1, depth/*r ops.berth.depth*/) OR name/*r ops.berth.name*/ NOT SIMILAR TO 'z' AND no/*r ops.berth.no*/ NOTNULL
+---
 TABLE public.tide/*r public.tide.id; r public.tide.height; r public.tide.at; r public.tide*/
 ---
 BEGIN ATOMIC INSERT INTO ops.log/*w ops.log*/ (id/*w ops.log.id*/) VALUES (1); SELECT id/*r ops.log.id*/ FROM ops.log/*r ops.log*/; END
