@@ -110,7 +110,7 @@ func (a *app) root() *cli.Command {
 			&cli.BoolFlag{Name: "verbose", Usage: "tell on stderr what is done and how long it takes"},
 		},
 		Commands: []*cli.Command{
-			a.serversCommand(), a.surveyCommand(), a.listCommand(), a.treeCommand(), a.findCommand(), a.showCommand(), a.traceCommand(),
+			a.serversCommand(), a.surveyCommand(), a.listCommand(), a.treeCommand(), a.findCommand(), a.showCommand(), a.traceCommand(), a.reportCommand(),
 			a.ddlCommand(), a.templateCommand(), a.diffCommand(), a.snapshotsCommand(), a.demoCommand(),
 			a.completionCommand(), a.completeCommand(), a.helpCommand(), a.versionCommand(),
 		},

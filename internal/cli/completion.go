@@ -162,7 +162,7 @@ func (a *app) candidates(ctx context.Context, cmd *cli.Command, before []string,
 			if places == 0 || cmd.Name != "label" {
 				all = append(all, a.addressCandidates(ctx, typed, true)...)
 			}
-		case "echo-atlas list", "echo-atlas tree", "echo-atlas show", "echo-atlas trace", "echo-atlas ddl", "echo-atlas diff", "echo-atlas snapshots export":
+		case "echo-atlas list", "echo-atlas tree", "echo-atlas show", "echo-atlas trace", "echo-atlas report", "echo-atlas ddl", "echo-atlas diff", "echo-atlas snapshots export":
 			all = append(all, a.addressCandidates(ctx, typed, false)...)
 		}
 	}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
@@ -113,6 +114,36 @@ CREATE TRIGGER stamp BEFORE INSERT ON berth FOR EACH ROW EXECUTE FUNCTION stamp(
 	holds(t, "dot", p.want(0, "trace", "berth", "--as", "dot"), "digraph {", "-> n0 [label=\"reads\"]")
 	holds(t, "mermaid", p.want(0, "trace", "berth", "--as", "mermaid"), "flowchart LR", "|\"reads, writes\"|")
 	holds(t, "csv", p.want(0, "trace", "berth", "--as", "csv"), "from,to,use,evidence,line,column,text", ".depth,writes,read,")
+}
+
+// Reports tell what is broken, unused, or goes round in circles.
+func TestReports(t *testing.T) {
+	p := newPlace(t)
+	testservers.SQLite{}.Run(t, "sqlite:"+filepath.Join(p.dir, "reef.db"), "CREATE TABLE berth (no integer primary key, depth real); CREATE VIEW deep AS SELECT no FROM berth WHERE depth > 3; CREATE VIEW torn AS SELECT no\nFROM gone; CREATE VIEW deepest AS SELECT max(no) FROM deep;\nCREATE TRIGGER t AFTER INSERT ON berth BEGIN UPDATE berth SET depth = 0; END;")
+	p.want(0, "survey", "--from", "sqlite:reef.db", "--name", "quay")
+	holds(t, "reports", p.want(0, "report"), "broken", "unused", "cycles")
+	holds(t, "broken", p.want(0, "report", "broken"), "torn", "gone does not exist here", "2 objects")
+	out := p.want(0, "report", "unused", "--kind", "view")
+	holds(t, "unused", out, "deepest", "torn")
+	if strings.Contains(strings.ReplaceAll(out, "deepest", ""), "deep") {
+		t.Errorf("deep is used:\n%s", out)
+	}
+	holds(t, "cycles", p.want(0, "report", "cycles"), "depends on itself in a circle")
+	d := answer[struct {
+		Objects []struct {
+			Address, Kind, Reason, Text string
+			Line                        int
+		}
+	}](p, 0, "report", "broken", "quay")
+	if !slices.ContainsFunc(d.Objects, func(o struct {
+		Address, Kind, Reason, Text string
+		Line                        int
+	}) bool {
+		return o.Kind == "view" && o.Line == 2 && o.Text == "FROM gone"
+	}) {
+		t.Errorf("%+v", d)
+	}
+	p.fails(2, []string{"report", "brokn"}, "there is no report", "broken")
 }
 
 // A view of the next database is a dependant, too.

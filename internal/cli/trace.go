@@ -222,17 +222,11 @@ func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 		reason, evidence := why(t.Trace, r.node, dir, reaching[r.node], places)
 		tab.AddCells(render.Cell{Text: strings.Repeat("  ", min(r.depth, deepest)) + id.String()}, render.Cell{Text: string(id.Kind), Style: render.Faint},
 			render.Cell{Text: reason}, render.Cell{Text: evidence, Style: render.Faint})
-	}
-	if lines {
-		for i, r := range rows {
-			one := tab
-			one.Rows = tab.Rows[i : i+1]
-			_ = one.Text(a.Stdout, a.width, a.paint)
-			a.evidenceLines(t, reaching[r.node], places, strings.Repeat("  ", min(r.depth, deepest)+1))
+		if lines {
+			tab.Below = append(tab.Below, a.evidenceLines(t, reaching[r.node], places, strings.Repeat("  ", min(r.depth, deepest)+1)))
 		}
-	} else {
-		_ = tab.Text(a.Stdout, a.width, a.paint)
 	}
+	_ = tab.Text(a.Stdout, a.width, a.paint)
 	if len(tab.Rows) < count {
 		a.printf("\n%s shown; for all add --limit 0, for the nearest --depth N\n", render.Count(len(tab.Rows)))
 	}
@@ -250,8 +244,8 @@ func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 	return nil
 }
 
-// evidenceLines prints the lines in which the dependencies of a node are written, each once, what names the other end set off.
-func (a *app) evidenceLines(t *traced, edges []int, places map[int]trace.Place, indent string) {
+// evidenceLines returns the lines in which the dependencies of a node are written, each once, what names the other end set off.
+func (a *app) evidenceLines(t *traced, edges []int, places map[int]trace.Place, indent string) string {
 	byLine := map[int][][2]int{}
 	texts := map[int]string{}
 	for _, i := range edges {
@@ -267,12 +261,14 @@ func (a *app) evidenceLines(t *traced, edges []int, places map[int]trace.Place, 
 			byLine[p.Line] = append(byLine[p.Line], span)
 		}
 	}
+	var b strings.Builder
 	for _, line := range slices.Sorted(maps.Keys(texts)) {
 		spans := byLine[line]
 		slices.SortFunc(spans, func(x, y [2]int) int { return cmp.Or(x[0]-y[0], x[1]-y[1]) })
 		spans = slices.CompactFunc(spans, func(x, y [2]int) bool { return y[0] < x[1] })
-		a.printf("%s%4d  %s\n", indent, line, a.paint.Spans(render.Hit, texts[line], spans))
+		fmt.Fprintf(&b, "%s%4d  %s\n", indent, line, a.paint.Spans(render.Hit, texts[line], spans))
 	}
+	return b.String()
 }
 
 // offsetOfColumn returns where a column, in characters from 1, begins in a line.

@@ -24,7 +24,7 @@ var layers = [][]string{
 	{"catalogue/exchange"},
 	{"address"},
 	{"selection", "gaps"},
-	{"survey", "search", "trace", "diff", "template"},
+	{"survey", "search", "trace", "diff", "template", "report"},
 	{"ddl", "view"},
 }
 

@@ -33,6 +33,7 @@ type Table struct {
 	Rows    [][]Cell
 	Indent  string
 	NoHead  bool
+	Below   []string // by row: whole lines that stand below it, as they are
 }
 
 // Add adds a row of plain texts.
@@ -115,6 +116,9 @@ func (t *Table) Text(w io.Writer, width int, paint Paint) error {
 				}
 				return more[i], paint.Text(row[i].Style, more[i])
 			})
+		}
+		if r < len(t.Below) {
+			b.WriteString(t.Below[r])
 		}
 	}
 	_, err := io.WriteString(w, b.String())

@@ -103,6 +103,13 @@ func (w *needsWriter) edge(d *schema.Dependency) {
 	w.numbers(uint64(d.Use), uint64(slices.Index(evidences, d.Evidence)), w.text(d.Constraint), uint64(d.Field), uint64(d.Start), uint64(d.Stop))
 }
 
+// outside writes an end that lies outside of the snapshot.
+func (w *needsWriter) outside(to *schema.End) {
+	for _, s := range [...]string{to.Outside.Server, to.Outside.Database, string(to.ID.Kind), to.ID.Schema, to.ID.Table, to.ID.Name, to.ID.Signature, to.Part, string(to.PartKind)} {
+		w.numbers(w.text(s))
+	}
+}
+
 // encodeNeeds writes the dependencies of the entries, numbered by place, as they are stored.
 func encodeNeeds(entries []Entry, dependencies []schema.Dependency, model int) []byte {
 	at := make(map[schema.ID]int, len(entries))
@@ -167,11 +174,8 @@ func encodeNeeds(entries []Entry, dependencies []schema.Dependency, model int) [
 	}
 	w.numbers(uint64(len(outside)))
 	for _, e := range outside {
-		to := e.d.To
 		w.numbers(uint64(ends[e.from]))
-		for _, s := range [...]string{to.Outside.Server, to.Outside.Database, string(to.ID.Kind), to.ID.Schema, to.ID.Table, to.ID.Name, to.ID.Signature, to.Part, string(to.PartKind)} {
-			w.numbers(w.text(s))
-		}
+		w.outside(&e.d.To)
 		w.edge(e.d)
 	}
 	form := byte(needsForm)

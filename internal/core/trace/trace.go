@@ -120,6 +120,9 @@ func Follow(g *catalogue.Graph, root *address.Match, dir Direction, depth int) *
 				near, far = far, near
 			}
 			other := g.Ends[far].Entry
+			if other == n.entry && g.Ends[e.From].Part != "" { // a check of its own columns
+				continue
+			}
 			if next == 0 && root.Part != "" && !concerns(g, e, near, root, dir, byPart[other]) {
 				continue
 			}
