@@ -265,7 +265,12 @@ func (a *app) evidenceLines(t *traced, edges []int, places map[int]trace.Place, 
 	for _, line := range slices.Sorted(maps.Keys(texts)) {
 		spans := byLine[line]
 		slices.SortFunc(spans, func(x, y [2]int) int { return cmp.Or(x[0]-y[0], x[1]-y[1]) })
-		spans = slices.CompactFunc(spans, func(x, y [2]int) bool { return y[0] < x[1] })
+		end := 0
+		spans = slices.DeleteFunc(spans, func(x [2]int) bool { // one within another
+			inside := x[0] < end
+			end = max(end, x[1])
+			return inside
+		})
 		fmt.Fprintf(&b, "%s%4d  %s\n", indent, line, a.paint.Spans(render.Hit, texts[line], spans))
 	}
 	return b.String()
