@@ -116,6 +116,56 @@ CREATE TRIGGER stamp BEFORE INSERT ON berth FOR EACH ROW EXECUTE FUNCTION stamp(
 	holds(t, "csv", p.want(0, "trace", "berth", "--as", "csv"), "from,to,use,evidence,line,column,text", ".depth,writes,read,")
 }
 
+// What would happen is said with its outcome, and what to edit first.
+func TestTraceIf(t *testing.T) {
+	pg := testservers.Postgres(t)
+	p := newPlace(t)
+	p.want(0, "survey", "--from", pg.Database(t, `CREATE TABLE berth (no int PRIMARY KEY, depth int, name text); CREATE INDEX by_name ON berth (name);
+CREATE VIEW deep AS SELECT no, depth FROM berth WHERE depth > 3; CREATE VIEW deepest AS SELECT max(depth) FROM deep;
+CREATE FUNCTION deepen() RETURNS void LANGUAGE sql AS 'UPDATE berth SET depth = depth + 1';
+CREATE TABLE mooring (id int, berth_no int REFERENCES berth);`), "--name", "quay")
+	type answered struct {
+		Outcome string
+		Edits   []string
+		Nodes   []struct{ Address, Verdict, Reason string }
+	}
+	ask := func(args ...string) (string, map[string]string, []string) {
+		t.Helper()
+		d := answer[answered](p, 0, append([]string{"trace"}, args...)...)
+		verdicts := map[string]string{}
+		for _, n := range d.Nodes[1:] {
+			_, name, _ := strings.Cut(n.Address, "/public.")
+			verdicts[name] = n.Verdict
+		}
+		return d.Outcome, verdicts, d.Edits
+	}
+	for _, c := range []struct{ address, change, outcome, want string }{
+		{"berth.depth", "dropped", "refused", "deep=refused deepen()=breaks deepest=unaffected"},
+		{"berth.depth", "dropped-with-dependants", "runs", "deep=goes deepen()=breaks deepest=goes"},
+		{"berth.depth", "renamed=depth_m", "runs", "deep=follows deepen()=breaks deepest=unaffected"},
+		{"berth.depth", "retyped=bigint", "refused", "deep=refused deepen()=uncertain deepest=unaffected"},
+		{"berth.depth", "required", "runs", "deep=unaffected deepen()=uncertain deepest=unaffected"},
+		{"berth.name", "dropped", "runs", "by_name=goes"},
+		{"berth", "moved=ops", "runs", "by_name=follows deep=follows deepen()=breaks deepest=unaffected mooring=follows"},
+		{"berth.no", "dropped", "refused", "berth.berth_pkey=goes deep=refused deepest=unaffected mooring=refused"},
+	} {
+		outcome, verdicts, _ := ask(c.address, "--if", c.change)
+		var got []string
+		for name, v := range verdicts {
+			got = append(got, name+"="+v)
+		}
+		slices.Sort(got)
+		if text := strings.Join(got, " "); outcome != c.outcome || text != c.want {
+			t.Errorf("%s %s: %s, %s; want %s, %s", c.address, c.change, outcome, text, c.outcome, c.want)
+		}
+	}
+	out := p.want(0, "trace", "berth.depth", "--if", "dropped")
+	holds(t, "trace --if", out, "The server refuses it: 1 in its way, 1 would break", "to edit first, in this order", "deepen()", "line")
+	for _, args := range [][]string{{"berth", "--if", "droped"}, {"berth", "--if", "retyped=int"}, {"berth.depth", "--if", "renamed"}, {"berth.depth", "--if", "moved=x"}, {"berth", "--if", "dropped", "--needs"}} {
+		p.fails(2, append([]string{"trace"}, args...))
+	}
+}
+
 // Reports tell what is broken, unused, or goes round in circles.
 func TestReports(t *testing.T) {
 	p := newPlace(t)

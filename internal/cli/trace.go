@@ -29,9 +29,10 @@ func (a *app) traceCommand() *cli.Command {
 		Description: "Behind each line stands how the dependency is known: recorded by the server, read in the definition's\n" +
 			"text, or guessed. With two addresses: the way from one to the other.\n\nExamples:\n  echo-atlas trace quay-live/berths/mooring\n  echo-atlas trace quay-live/berths/mooring.draught_m\n" +
 			"  echo-atlas trace quay-live/berths/week_plan --needs\n  echo-atlas trace quay-live/berths/dunning_list quay-live/berths/customer\n" +
-			"  echo-atlas trace quay-live/berths/mooring --why",
+			"  echo-atlas trace quay-live/berths/mooring --why\n  echo-atlas trace quay-live/berths/berth.depth_m --if dropped",
 		Flags: []cli.Flag{freshFlag(), maxAgeFlag(),
 			&cli.BoolFlag{Name: "needs", Usage: "what the object needs, instead of what depends on it"},
+			&cli.StringFlag{Name: "if", Usage: "what would happen were it `CHANGED`: dropped, dropped-with-dependants, renamed=NEW, retyped=TYPE, required, moved=SCHEMA"},
 			&cli.BoolFlag{Name: "why", Usage: "show the lines in which each dependency is written"}, limitFlag(1000),
 			&cli.IntFlag{Name: "depth", Usage: "follow at most `N` dependencies in a row; 0 for all"},
 		},
@@ -42,6 +43,9 @@ func (a *app) traceCommand() *cli.Command {
 func (a *app) trace(ctx context.Context, cmd *cli.Command) error {
 	if cmd.Args().Len() == 2 {
 		return a.tracePath(ctx, cmd)
+	}
+	if cmd.String("if") != "" {
+		return a.traceIf(ctx, cmd)
 	}
 	c, m, err := a.object(ctx, cmd, "csv", "dot", "mermaid")
 	if err != nil {

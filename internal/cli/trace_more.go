@@ -30,11 +30,14 @@ type traced struct {
 // beyond finds what a trace of dependants cannot reach in its own database.
 func (a *app) beyond(ctx context.Context, c *catalogue.Catalogue, t *trace.Trace, dir trace.Direction) (traced, error) {
 	out := traced{Trace: t, dir: dir}
+	unseen := t.Unseen()
 	reached := map[schema.ID]bool{}
 	for i := range t.Nodes {
-		reached[t.ID(&t.Nodes[i])] = true
+		if dir == trace.Needs && len(unseen) > 0 {
+			reached[t.ID(&t.Nodes[i])] = true
+		}
 	}
-	for _, d := range t.Unseen() {
+	for _, d := range unseen {
 		if dir == trace.Dependants || reached[d.From.ID] {
 			out.unseen = append(out.unseen, d)
 		}

@@ -87,8 +87,6 @@ type Traits struct {
 	Unsearched []schema.Kind
 	// OwnNames are the beginnings of names, in small letters, that are the engine's own.
 	OwnNames []string
-	// RecordsExpressions says that the server records what checks, defaults and the like refer to.
-	RecordsExpressions bool
 	// CrossDatabase says that definitions may refer to objects of other databases of the server.
 	CrossDatabase bool
 	// Overloads says that routines of one name are told apart by their argument types.

@@ -66,13 +66,20 @@ func (f *finder) object(o *schema.Object) []schema.Dependency {
 	if o.Setting(schema.System) != "" {
 		return nil
 	}
-	if o.Routine == nil && o.Trigger == nil && o.Event == nil && (o.Relation == nil || o.Relation.Query == "" && o.Source == "" && f.traits.RecordsExpressions) {
+	if o.Routine == nil && o.Trigger == nil && o.Event == nil && (o.Relation == nil || o.Relation.Query == "" && o.Source == "" && !expressive(o)) {
 		return nil // it has no text
 	}
 	s := search{finder: f, object: o, seen: map[key]int{}}
 	s.path = f.world.path(o, f.pather)
 	s.texts()
 	return s.found
+}
+
+// expressive reports whether the parts of a relation have expressions that can refer to something.
+func expressive(o *schema.Object) bool {
+	return len(o.Relation.Checks) > 0 || slices.ContainsFunc(o.Relation.Columns, func(c schema.Column) bool {
+		return c.Generated != nil || strings.Contains(c.Default, "(")
+	})
 }
 
 // search is the work on one object.
@@ -104,7 +111,7 @@ func (s *search) texts() {
 	case o.Kind == schema.KindView && o.Source != "":
 		s.statements(schema.FieldSource, sqltext.Context{})
 	}
-	if o.Relation != nil && !s.traits.RecordsExpressions {
+	if o.Relation != nil {
 		s.relation()
 	}
 }
@@ -112,7 +119,7 @@ func (s *search) texts() {
 // routine reads the body of a routine, or its whole statement where the two are one.
 func (s *search) routine() {
 	o := s.object
-	if !slices.Contains([]string{"", "sql", "plpgsql"}, strings.ToLower(o.Routine.Language)) {
+	if s.rules.DollarQuotes && !slices.Contains([]string{"", "sql", "plpgsql"}, strings.ToLower(o.Routine.Language)) {
 		if o.Routine.Body() != "" && !slices.Contains([]string{"c", "internal"}, strings.ToLower(o.Routine.Language)) {
 			s.add(sqltext.Reference{Use: sqltext.RefUnseen}, schema.FieldBody, schema.ObjectEnd(o.ID()))
 		}
@@ -164,7 +171,7 @@ func (s *search) relation() {
 	for i := range r.Columns {
 		col := &r.Columns[i]
 		end := schema.ColumnEnd(s.object.ID(), col.Name)
-		if col.Default != "" {
+		if strings.Contains(col.Default, "(") {
 			s.expression(schema.FieldDefault, end, col.Default, sqltext.Context{})
 		}
 		if col.Generated != nil {

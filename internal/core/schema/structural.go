@@ -7,9 +7,13 @@ package schema
 // end outside of them.
 func Structural(objects []*Object) []Dependency {
 	relations := make(map[[2]string]ID)
+	indexes := make(map[[3]string]ID)
 	for _, o := range objects {
-		if o.Kind.IsRelation() {
+		switch {
+		case o.Kind.IsRelation():
 			relations[[2]string{o.Schema, o.Name}] = o.ID()
+		case o.Index != nil && o.Index.Unique:
+			indexes[[3]string{o.Schema, o.Index.Table, o.Name}] = o.ID()
 		}
 	}
 	var all []Dependency
@@ -41,6 +45,11 @@ func Structural(objects []*Object) []Dependency {
 						part = f.RefColumns[i]
 					}
 					add(id, c, f.RefSchema, f.RefTable, part, UseForeignKey, f.Name)
+				}
+				if f.RefIndex != "" { // no key of the other table holds it, but an index
+					if to, ok := indexes[[3]string{f.RefSchema, f.RefTable, f.RefIndex}]; ok {
+						all = append(all, Dependency{From: ObjectEnd(id), To: ObjectEnd(to), Use: UseForeignKey, Constraint: f.Name, Evidence: Recorded})
+					}
 				}
 			}
 		}

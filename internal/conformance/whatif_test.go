@@ -1,0 +1,172 @@
+package conformance
+
+import (
+	"context"
+	"database/sql"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"echo-atlas/internal/core/address"
+	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/trace"
+	"echo-atlas/internal/testcatalogue"
+	"echo-atlas/internal/testservers"
+)
+
+// What is said of a change is what the server does: every relation, routine, sequence and type, and every column of every table
+// of the test databases is really dropped, columns are renamed and get another type, in a transaction that is rolled back or in
+// a database made for it. A view that is said to break is opened afterwards, and so is one that is not.
+func TestChangesAsPredicted(t *testing.T) {
+	for _, s := range testservers.All(t) {
+		f, ok := s.Engine().(engine.Forecaster)
+		if !ok {
+			t.Fatalf("%s says nothing of what its servers do", s.Name())
+		}
+		files, err := filepath.Glob(filepath.Join("testdata", s.Name(), "*.sql"))
+		if err != nil || len(files) == 0 {
+			t.Fatal(err)
+		}
+		cases, refused := 0, 0
+		for _, file := range files {
+			t.Run(s.Name()+"/"+filepath.Base(file), func(t *testing.T) {
+				script, err := os.ReadFile(file)
+				if err != nil {
+					t.Fatal(err)
+				}
+				n, r := changesAsPredicted(t, s, f, string(script))
+				cases, refused = cases+n, refused+r
+			})
+		}
+		t.Logf("%s: %d changes, %d of them refused", s.Name(), cases, refused)
+		if cases < 30 || refused == 0 {
+			t.Errorf("%s: only %d changes, %d of them refused", s.Name(), cases, refused)
+		}
+	}
+}
+
+func changesAsPredicted(t *testing.T, s testservers.Server, f engine.Forecaster, script string) (cases, refused int) {
+	t.Helper()
+	ctx := context.Background()
+	c := testcatalogue.New(t)
+	url := s.Database(t, script)
+	contents := read(t, c, s, "drops", url)
+	db := s.Open(t, url)
+	db.SetMaxOpenConns(1)
+	g, err := c.Needs(ctx, contents)
+	if err != nil {
+		t.Fatal(err)
+	}
+	// try runs a statement, and then opens views; it returns which of them do not open.
+	try := func(statement string, views []string) (map[string]bool, error) {
+		broken := map[string]bool{}
+		open := func(exec func(string, ...any) (sql.Result, error)) {
+			for _, v := range views {
+				if _, err := exec("SELECT * FROM " + s.Engine().Quote(v) + " LIMIT 0"); err != nil {
+					broken[v] = true
+				}
+			}
+		}
+		if s.Name() == "mariadb" { // a drop cannot be taken back
+			scratch := s.Database(t, script)
+			one := s.Open(t, scratch)
+			one.SetMaxOpenConns(1)
+			_, err := one.Exec(statement)
+			if err == nil {
+				open(one.Exec)
+			}
+			one.Close()
+			s.Drop(t, scratch)
+			return broken, err
+		}
+		tx, err := db.BeginTx(ctx, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer func() { _ = tx.Rollback() }()
+		if _, err = tx.Exec(statement); err == nil && len(views) > 0 {
+			open(tx.Exec)
+		}
+		return broken, err
+	}
+	check := func(m *address.Match, o *schema.Object, change engine.Change, statement string) {
+		parents, err := trace.Parents(ctx, c, contents, o)
+		if err != nil {
+			t.Fatal(err)
+		}
+		tr := trace.Follow(g, m, trace.Dependants, 0)
+		p := tr.Predict(f, m, o, parents, change)
+		var views []string
+		said := map[string]engine.Effect{}
+		for i := range tr.Nodes {
+			if id := tr.ID(&tr.Nodes[i]); i > 0 && id.Kind == schema.KindView && s.Name() != "postgres" && tr.Entry(&tr.Nodes[i]).State == "" {
+				views = append(views, id.Name)
+				said[id.Name] = p.Verdicts[i].Effect
+			}
+		}
+		broken, err := try(statement, views)
+		for _, v := range views {
+			if err == nil && broken[v] != (said[v] == engine.Breaks) {
+				t.Errorf("%s: the view %s: said %s, and it breaks: %v", statement, v, said[v], broken[v])
+			}
+		}
+		cases++
+		if err != nil {
+			refused++
+		}
+		if change == engine.Retyped && err != nil { // for what the values and the new type are
+			return
+		}
+		if (err != nil) != p.Refused {
+			t.Errorf("%s: said to be refused: %v, and the server says: %v", statement, p.Refused, err)
+		}
+	}
+	objects, err := c.Objects(ctx, all(contents))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i, o := range objects {
+		e := &contents.Entries[i]
+		if o.Setting(schema.System) != "" || !o.Kind.IsRelation() && !o.Kind.IsRoutine() && !o.Kind.IsType() && o.Kind != schema.KindSequence && o.Kind != schema.KindIndex && o.Kind != schema.KindTrigger {
+			continue
+		}
+		statements, err := s.Engine().Make(o)
+		if err != nil {
+			continue
+		}
+		for k := range statements {
+			if o.Index != nil && (s.Name() == "mariadb" || contents.Find(schema.ID{Kind: schema.KindPartition, Schema: o.Schema, Name: o.Index.Table}) != nil) {
+				continue // whether it is the last that a numbered column has, or a part of another, no dependency tells
+			}
+			if statements[k].Action == engine.Make && (s.Name() != "mariadb" || i%3 == 0) {
+				check(&address.Match{Contents: contents, Entry: e}, o, engine.Dropped, statements[k].Undo)
+			}
+		}
+		if o.Kind != schema.KindTable && o.Kind != schema.KindPartitionedTable && o.Kind != schema.KindPartition {
+			continue
+		}
+		name := s.Engine().Quote(o.Name)
+		if o.Schema != "" {
+			name = s.Engine().Quote(o.Schema) + "." + name
+		}
+		for k, col := range o.Relation.Columns {
+			if s.Name() == "mariadb" && (i+k)%4 > 0 { // each takes a database
+				continue
+			}
+			m := &address.Match{Contents: contents, Entry: e, Part: col.Name, PartKind: schema.KindColumn}
+			column := s.Engine().Quote(col.Name)
+			check(m, o, engine.Dropped, "ALTER TABLE "+name+" DROP COLUMN "+column)
+			switch s.Name() {
+			case "postgres":
+				if o.Name != "engine" && o.Name != "hull" { // a child has their column from both
+					check(m, o, engine.Renamed, "ALTER TABLE "+name+" RENAME COLUMN "+column+" TO another_name")
+				}
+				check(m, o, engine.Retyped, "ALTER TABLE "+name+" ALTER COLUMN "+column+" DROP DEFAULT, ALTER COLUMN "+column+" TYPE text USING NULL")
+			case "sqlite":
+				check(m, o, engine.Renamed, "ALTER TABLE "+name+" RENAME COLUMN "+column+" TO another_name")
+			}
+		}
+	}
+	return cases, refused
+}
