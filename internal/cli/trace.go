@@ -68,6 +68,13 @@ func (a *app) trace(ctx context.Context, cmd *cli.Command) error {
 	if err != nil {
 		return err
 	}
+	if dir == trace.Dependants {
+		o, err := c.Object(ctx, m.Entry)
+		if err != nil {
+			return err
+		}
+		all.own = t.Own(m, o)
+	}
 	switch a.as {
 	case "json":
 		return a.traceJSON(ctx, c, &all, unseen)
@@ -137,6 +144,9 @@ func (a *app) traceJSON(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 		d := t.Dependency(&t.Edges[n.Via])
 		nodes = append(nodes, traceNode{place: addressOf(t.Location(n)), Distance: n.Distance, Verdict: verdict, Reason: sentence(&d)})
 	}
+	for _, p := range t.own {
+		nodes = append(nodes, traceNode{place: addressOf(t.Snapshot.Locate(p.Dependency.From.ID, p.Dependency.From.Part, p.Dependency.From.PartKind)), Distance: 1, Verdict: verdict, Reason: ownReason(&p.Dependency)})
+	}
 	all := make([]int, len(t.Edges))
 	for i := range all {
 		all[i] = i
@@ -168,6 +178,23 @@ func (a *app) traceJSON(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 		"sources": a.sources([]*catalogue.Snapshot{t.Snapshot})})
 }
 
+// reachesNothing returns the sentence on a trace that reaches no other object, "" if there is something to list.
+func reachesNothing(t *traced, gaps bool) string {
+	switch {
+	case len(t.Nodes) > 1:
+		return ""
+	case len(t.foreign) > 0:
+		return "Nothing in this database depends on it."
+	case len(t.own) > 0:
+		return nothing(gaps) + " else depends on it."
+	case t.dir == trace.Dependants:
+		return nothing(gaps) + " depends on it."
+	case len(t.Outside()) == 0:
+		return nothing(gaps) + " is needed by it."
+	}
+	return ""
+}
+
 func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *traced, lines bool, limit int, gaps bool) error {
 	dir, count := t.dir, len(t.Nodes)-1
 	what := "depends on it"
@@ -183,12 +210,9 @@ func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 	}
 	a.printf("%s %s\n", kind, a.paint.Text(render.Title, render.Visible(t.Root.String())))
 	a.printf("%s\n", a.paint.Text(render.Faint, a.about(t.Snapshot)))
-	if count == 0 && len(t.foreign) > 0 {
-		a.printf("\nNothing in this database depends on it.\n")
-		return nil
-	}
-	if count == 0 && (dir != trace.Needs || len(t.Outside()) == 0) {
-		a.printf("\n%s %s.\n", nothing(gaps), map[trace.Direction]string{trace.Dependants: "depends on it", trace.Needs: "is needed by it"}[dir])
+	a.ownParts(t)
+	if said := reachesNothing(t, gaps); said != "" {
+		a.printf("\n%s\n", said)
 		return nil
 	}
 	a.printf("\n%s %s\n", render.Plural(count, "object", "objects"), what)
@@ -246,6 +270,20 @@ func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 		a.printf("Some of these depend on each other in a cycle.\n")
 	}
 	return nil
+}
+
+// ownParts lists what in its own table depends on a column.
+func (a *app) ownParts(t *traced) {
+	if len(t.own) == 0 {
+		return
+	}
+	a.printf("\n%s of its own table %s on it\n", render.Plural(len(t.own), "part", "parts"), map[bool]string{true: "depends", false: "depend"}[len(t.own) == 1])
+	tab := render.Table{NoHead: true, Columns: []render.Column{{Min: 24}, {}, {Min: 16}, {}}}
+	for i := range t.own {
+		d := &t.own[i].Dependency
+		tab.AddCells(render.Cell{Text: "  " + d.From.Part}, render.Cell{Text: string(d.From.PartKind), Style: render.Faint}, render.Cell{Text: ownReason(d)}, render.Cell{Text: string(d.Evidence), Style: render.Faint})
+	}
+	_ = tab.Text(a.Stdout, a.width, a.paint)
 }
 
 // evidenceLines returns the lines in which the dependencies of a node are written, each once, what names the other end set off.

@@ -206,10 +206,7 @@ func (a *app) predictText(p *predicted, gaps bool) {
 	}
 	t := render.Table{NoHead: true, Columns: []render.Column{{}, {Min: 20}, {}, {Min: 16, Wrap: true}}}
 	for _, v := range p.forecast.Own {
-		said := "is computed from it"
-		if v.Dependency.From.PartKind != schema.KindColumn {
-			said = "is on it"
-		}
+		said := ownReason(&v.Dependency)
 		t.AddCells(render.Cell{Text: string(v.Effect)}, render.Cell{Text: v.Dependency.From.Part}, render.Cell{Text: string(v.Dependency.From.PartKind), Style: render.Faint}, render.Cell{Text: said})
 	}
 	for i := 1; i < len(p.Nodes); i++ {

@@ -25,6 +25,15 @@ type traced struct {
 	dir     trace.Direction
 	foreign []trace.Foreign
 	unseen  []schema.Dependency // what runs SQL that cannot be seen
+	own     []trace.OwnPart     // parts of the same table that depend on a column
+}
+
+// ownReason says how a part of a table depends on a column of it.
+func ownReason(d *schema.Dependency) string {
+	if d.From.PartKind == schema.KindColumn {
+		return "is computed from it"
+	}
+	return "is on it"
 }
 
 // beyond finds what a trace of dependants cannot reach in its own database.

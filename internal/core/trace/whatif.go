@@ -157,30 +157,39 @@ func (t *Trace) held() bool {
 	})
 }
 
-// own judges the parts of the root's own object that depend on the column that is changed, but for what was declared with it.
+// own judges the parts of the root's own object that depend on the column that is changed.
 func (t *Trace) own(f engine.Forecaster, root *address.Match, o *schema.Object, change engine.Change, out *Forecast) {
-	if root.Part == "" || o.Relation == nil {
-		return
-	}
-	var several bool // columns in a key
-	judge := func(d schema.Dependency) {
-		effect, why := f.Effect(engine.Case{Change: change, Column: true, Kind: o.Kind, Dependency: &d, Own: true, Several: several})
-		out.Own = append(out.Own, OwnVerdict{d, effect, why})
+	for _, p := range t.Own(root, o) {
+		effect, why := f.Effect(engine.Case{Change: change, Column: true, Kind: o.Kind, Dependency: &p.Dependency, Own: true, Several: p.Several})
+		out.Own = append(out.Own, OwnVerdict{p.Dependency, effect, why})
 		out.Refused = out.Refused || effect == engine.Refused
 	}
-	part := func(kind schema.Kind, name string) {
-		judge(schema.Dependency{From: schema.End{ID: o.ID(), Part: name, PartKind: kind}, To: schema.ColumnEnd(o.ID(), root.Part), Evidence: schema.Recorded})
+}
+
+// OwnPart is a part of an object that depends on a column of the same object.
+type OwnPart struct {
+	Dependency schema.Dependency
+	Several    bool // a key that has other columns, too
+}
+
+// Own returns the parts of the root's own object that depend on the column that the root is: keys, foreign keys, checks and
+// generated columns, but for what was declared with it.
+func (t *Trace) Own(root *address.Match, o *schema.Object) []OwnPart {
+	if root.PartKind != schema.KindColumn || o.Relation == nil {
+		return nil
+	}
+	var all []OwnPart
+	part := func(kind schema.Kind, name string, several bool) {
+		all = append(all, OwnPart{schema.Dependency{From: schema.End{ID: o.ID(), Part: name, PartKind: kind}, To: schema.ColumnEnd(o.ID(), root.Part), Evidence: schema.Recorded}, several})
 	}
 	for _, k := range o.Relation.Keys {
 		if slices.ContainsFunc(k.Columns, func(p schema.KeyPart) bool { return p.Column == root.Part }) {
-			several = len(k.Columns) > 1
-			part(k.Kind(), k.PartKey())
-			several = false
+			part(k.Kind(), k.PartKey(), len(k.Columns) > 1)
 		}
 	}
 	for _, k := range o.Relation.ForeignKeys {
 		if slices.Contains(k.Columns, root.Part) {
-			part(schema.KindForeignKey, k.PartKey())
+			part(schema.KindForeignKey, k.PartKey(), len(k.Columns) > 1)
 		}
 	}
 	start := t.Nodes[0].entry
@@ -194,7 +203,8 @@ func (t *Trace) own(f engine.Forecaster, root *address.Match, o *schema.Object, 
 			continue
 		}
 		if from.PartKind == schema.KindCheck || e.Field == schema.FieldGenerated {
-			judge(t.graph.Dependency(t.contents, e))
+			all = append(all, OwnPart{Dependency: t.graph.Dependency(t.contents, e)})
 		}
 	}
+	return all
 }
