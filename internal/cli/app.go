@@ -269,17 +269,26 @@ func (a *app) resolver(ctx context.Context, cmd *cli.Command) (*catalogue.Catalo
 			return nil, nil, err
 		}
 	}
-	r, err := address.NewResolver(ctx, c, a.Now())
+	r, err := a.resolverOf(ctx, c)
 	if err != nil {
 		c.Close()
 		return nil, nil, err
+	}
+	return c, r, nil
+}
+
+// resolverOf returns what resolves addresses in a catalogue.
+func (a *app) resolverOf(ctx context.Context, c *catalogue.Catalogue) (*address.Resolver, error) {
+	r, err := address.NewResolver(ctx, c, a.Now())
+	if err != nil {
+		return nil, err
 	}
 	r.Configured = a.serverNames()
 	r.Dialect = func(name string) address.Dialect {
 		t := a.traits(name)
 		return address.Dialect{Overloads: t.Overloads, CanonicalType: t.CanonicalType}
 	}
-	return c, r, nil
+	return r, nil
 }
 
 // form checks that a command can answer in the form that is asked for.

@@ -186,6 +186,42 @@ func TestShowAndTrace(t *testing.T) {
 	if id := answer[rows](p, 0, "trace", "quay-live/berths/mooring.draught_m"); len(id.Nodes) != 4 {
 		t.Errorf("from a column that no key uses: %+v", id.Nodes)
 	}
+	code := answer[rows](p, 0, "trace", "quay-live/berths/harbour.code")
+	parts := map[string]bool{}
+	for _, n := range code.Nodes {
+		parts[n.Address] = true
+	}
+	for _, part := range []string{"primary key", "check (length(code) = 3)"} {
+		if !parts[`quay-live/berths/harbour."`+part+`"`] {
+			t.Errorf("the %s of the table itself is not among what depends on its column: %v", part, parts)
+		}
+	}
+}
+
+func TestTraceOnly(t *testing.T) {
+	t.Parallel()
+	p := demoPlace(t)
+	berth := "quay-live/berths/berth"
+	for _, c := range []struct {
+		args  []string
+		wants []string
+		not   string
+	}{
+		{[]string{berth, "--kind", "view"}, []string{"4 objects depend on it", "harbour_load", "(of harbour)", "11 more are not listed"}, "mooring_by_berth"},
+		{[]string{berth, "--in", "quay-live/berths/mooring"}, []string{"1 object depends on it", "14 more are not listed"}, "free_berth"},
+		{[]string{berth, "--kind", "sequence"}, []string{"Nothing of what is asked for", "15 more are not listed"}, "Nothing depends"},
+		{[]string{berth, "--use", "written"}, []string{"Nothing is joined with it so", "Only what --use names"}, "Nothing depends"},
+		{[]string{"quay-live/berths/invoice_line", "--use", "fired"}, []string{"invoice_total", "trigger on it"}, "reads it"},
+	} {
+		out := p.want(0, append([]string{"trace"}, c.args...)...)
+		holds(t, "trace "+strings.Join(c.args, " "), out, c.wants...)
+		if strings.Contains(out, c.not) {
+			t.Errorf("trace %s says %q:\n%s", strings.Join(c.args, " "), c.not, out)
+		}
+	}
+	p.fails(2, []string{"trace", berth, "--use", "writen"}, "no use", "did you mean written?")
+	p.fails(2, []string{"trace", berth, "--if", "dropped", "--kind", "view"}, "leave out --kind")
+	p.fails(2, []string{"trace", berth, "quay-live/berths/harbour", "--in", "quay-live"}, "leave out --in")
 }
 
 func TestDDL(t *testing.T) {

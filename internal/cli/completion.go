@@ -199,6 +199,8 @@ func (a *app) valueCandidates(ctx context.Context, cmd *cli.Command, option, typ
 		for _, aspect := range schema.Aspects() {
 			starting(front + string(aspect))
 		}
+	case "use":
+		listed(usageList())
 	case "environment":
 		listed(a.environmentNames(ctx))
 	case "in", "except":

@@ -34,6 +34,9 @@ func (a *app) traceCommand() *cli.Command {
 			&cli.BoolFlag{Name: "needs", Usage: "what the object needs, instead of what depends on it"},
 			&cli.StringFlag{Name: "if", Usage: "what would happen were it `CHANGED`: dropped, dropped-with-dependants, renamed=NEW, retyped=TYPE, required, moved=SCHEMA"},
 			&cli.BoolFlag{Name: "why", Usage: "show the lines in which each dependency is written"}, limitFlag(1000),
+			&cli.StringSliceFlag{Name: "use", Usage: "only what is joined with it by this `USE`, in the first step: " + strings.Join(usageList(), ", ")},
+			&cli.StringSliceFlag{Name: "kind", Usage: "list only this `KIND`, such as view; several with commas"},
+			&cli.StringSliceFlag{Name: "in", Usage: "list only what this `ADDRESS` covers"},
 			&cli.IntFlag{Name: "depth", Usage: "follow at most `N` dependencies in a row; 0 for all"},
 		},
 		Action: a.trace,
@@ -56,7 +59,11 @@ func (a *app) trace(ctx context.Context, cmd *cli.Command) error {
 	if cmd.Bool("needs") {
 		dir = trace.Needs
 	}
-	t, err := trace.Run(ctx, c, m, dir, int(cmd.Int("depth")))
+	only, err := a.onlyOf(ctx, c, cmd)
+	if err != nil {
+		return err
+	}
+	t, err := trace.RunBy(ctx, c, m, dir, int(cmd.Int("depth")), only.uses)
 	if err != nil {
 		return err
 	}
@@ -75,6 +82,7 @@ func (a *app) trace(ctx context.Context, cmd *cli.Command) error {
 		}
 		all.own = t.Own(m, o)
 	}
+	all.narrow(only)
 	switch a.as {
 	case "json":
 		return a.traceJSON(ctx, c, &all, unseen)
@@ -82,6 +90,9 @@ func (a *app) trace(ctx context.Context, cmd *cli.Command) error {
 		a.unseenBeside(unseen)
 		for _, line := range all.unseenSQL() {
 			fmt.Fprintf(a.Stderr, "not seen: %s\n", render.Visible(line))
+		}
+		if said := all.leftOut(); said != "" {
+			fmt.Fprintln(a.Stderr, said)
 		}
 		if a.as == "csv" {
 			return a.traceCSV(ctx, c, &all)
@@ -93,6 +104,9 @@ func (a *app) trace(ctx context.Context, cmd *cli.Command) error {
 	}
 	if err := a.foreignText(ctx, c, &all); err != nil {
 		return err
+	}
+	if said := all.leftOut(); said != "" {
+		a.printf("\n%s\n", said)
 	}
 	a.unseen(unseen, all.unseenSQL()...)
 	return nil
@@ -141,6 +155,9 @@ func (a *app) traceJSON(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 			nodes = append(nodes, traceNode{place: addressOf(t.Root), Verdict: "root"})
 			continue
 		}
+		if t.hidden[i] {
+			continue
+		}
 		d := t.Dependency(&t.Edges[n.Via])
 		nodes = append(nodes, traceNode{place: addressOf(t.Location(n)), Distance: n.Distance, Verdict: verdict, Reason: sentence(&d)})
 	}
@@ -158,6 +175,9 @@ func (a *app) traceJSON(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 	edges, outside := []traceEdge{}, []outsideEdge{}
 	where := func(e schema.End) string { return t.Snapshot.Locate(e.ID, e.Part, e.PartKind).String() }
 	for i := range t.Edges {
+		if !t.listed(&t.Edges[i]) {
+			continue
+		}
 		d, p := t.Dependency(&t.Edges[i]), places[i]
 		edges = append(edges, traceEdge{where(d.From), where(d.To), d.Use.String(), d.Evidence, sentence(&d), p.Line, p.Column, p.Text})
 	}
@@ -174,15 +194,22 @@ func (a *app) traceJSON(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 		}
 		outside = append(outside, outsideEdge{where(d.From), d.To.ID.String(), d.To.Outside.Server, d.To.Outside.Database, d.Use.String(), d.Evidence})
 	}
-	return render.JSON(a.Stdout, map[string]any{"root": t.Root.String(), "nodes": nodes, "edges": edges, "outside": outside, "unknown": unknown,
-		"sources": a.sources([]*catalogue.Snapshot{t.Snapshot})})
+	answer := map[string]any{"root": t.Root.String(), "nodes": nodes, "edges": edges, "outside": outside, "unknown": unknown, "sources": a.sources([]*catalogue.Snapshot{t.Snapshot})}
+	if t.left > 0 {
+		answer["unlisted"] = t.left
+	}
+	return render.JSON(a.Stdout, answer)
 }
 
 // reachesNothing returns the sentence on a trace that reaches no other object, "" if there is something to list.
 func reachesNothing(t *traced, gaps bool) string {
 	switch {
-	case len(t.Nodes) > 1:
+	case t.shown() > 0:
 		return ""
+	case len(t.Nodes) > 1 || t.left > 0:
+		return "Nothing of what is asked for is among it."
+	case t.only.uses != nil:
+		return nothing(gaps) + " is joined with it so."
 	case len(t.foreign) > 0:
 		return "Nothing in this database depends on it."
 	case len(t.own) > 0:
@@ -196,7 +223,7 @@ func reachesNothing(t *traced, gaps bool) string {
 }
 
 func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *traced, lines bool, limit int, gaps bool) error {
-	dir, count := t.dir, len(t.Nodes)-1
+	dir, count := t.dir, t.shown()
 	what := "depends on it"
 	if count != 1 {
 		what = "depend on it"
@@ -204,11 +231,7 @@ func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 	if dir == trace.Needs {
 		what = "needed by it"
 	}
-	kind := t.Root.ID.Kind
-	if t.Root.Part != "" {
-		kind = t.Root.PartKind
-	}
-	a.printf("%s %s\n", kind, a.paint.Text(render.Title, render.Visible(t.Root.String())))
+	a.printf("%s %s\n", cmp.Or(t.Root.PartKind, t.Root.ID.Kind), a.paint.Text(render.Title, render.Visible(t.Root.String())))
 	a.printf("%s\n", a.paint.Text(render.Faint, a.about(t.Snapshot)))
 	a.ownParts(t)
 	if said := reachesNothing(t, gaps); said != "" {
@@ -234,6 +257,10 @@ func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 			if limit > 0 && len(rows) == limit {
 				return
 			}
+			if t.hidden[i] {
+				walk(i, depth)
+				continue
+			}
 			rows, shown = append(rows, row{i, depth}), append(shown, reaching[i]...)
 			walk(i, depth+1)
 		}
@@ -248,6 +275,7 @@ func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 	for _, r := range rows {
 		id := t.ID(&t.Nodes[r.node])
 		reason, evidence := why(t.Trace, r.node, dir, reaching[r.node], places)
+		reason += t.overHidden(r.node)
 		tab.AddCells(render.Cell{Text: strings.Repeat("  ", min(r.depth, deepest)) + id.String()}, render.Cell{Text: string(id.Kind), Style: render.Faint},
 			render.Cell{Text: reason}, render.Cell{Text: evidence, Style: render.Faint})
 		if lines {

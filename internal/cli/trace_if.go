@@ -3,6 +3,7 @@ package cli
 // trace --if says what would happen were a thing changed: whether the server lets you, what breaks, and what to edit first.
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -53,6 +54,9 @@ func (a *app) traceIf(ctx context.Context, cmd *cli.Command) error {
 	}
 	if cmd.Bool("needs") {
 		return usagef("--if asks for what depends on it, and --needs for the opposite")
+	}
+	if err := refuseOnly(cmd, "--if"); err != nil {
+		return err
 	}
 	c, m, err := a.object(ctx, cmd)
 	if err != nil {
@@ -167,24 +171,39 @@ func (p *predicted) count(e engine.Effect) int {
 	return n
 }
 
-// edits returns the nodes that have to be edited, those that rest on others first.
-func (p *predicted) edits() []int {
-	var list []int
+// edit is something that has to be edited first.
+type edit struct {
+	where schema.Location
+	kind  schema.Kind
+	name  string
+	place trace.Place
+}
+
+// edits returns what has to be edited, what rests on others first, the parts of the object itself last.
+func (p *predicted) edits() []edit {
+	stops := func(e engine.Effect) bool { return e == engine.Refused || e == engine.Breaks }
+	var nodes []int
 	for i, v := range p.forecast.Verdicts {
-		if i > 0 && (v.Effect == engine.Refused || v.Effect == engine.Breaks) {
-			list = append(list, i)
+		if i > 0 && stops(v.Effect) {
+			nodes = append(nodes, i)
 		}
 	}
-	slices.SortStableFunc(list, func(i, j int) int { return p.Nodes[j].Distance - p.Nodes[i].Distance })
+	slices.SortStableFunc(nodes, func(i, j int) int { return p.Nodes[j].Distance - p.Nodes[i].Distance })
+	var list []edit
+	for _, i := range nodes {
+		n := &p.Nodes[i]
+		list = append(list, edit{p.Location(n), p.ID(n).Kind, p.ID(n).String(), p.places[p.forecast.Verdicts[i].Edge]})
+	}
+	for _, v := range p.forecast.Own {
+		if from := v.Dependency.From; stops(v.Effect) {
+			list = append(list, edit{where: p.Snapshot.Locate(from.ID, from.Part, from.PartKind), kind: from.PartKind, name: from.ID.String() + "." + from.Part})
+		}
+	}
 	return list
 }
 
 func (a *app) predictText(p *predicted, gaps bool) {
-	kind := p.Root.ID.Kind
-	if p.Root.Part != "" {
-		kind = p.Root.PartKind
-	}
-	a.printf("%s %s, were it %s\n%s\n\n", kind, a.paint.Text(render.Title, render.Visible(p.Root.String())), render.Visible(p.change), a.paint.Text(render.Faint, a.about(p.Snapshot)))
+	a.printf("%s %s, were it %s\n%s\n\n", cmp.Or(p.Root.PartKind, p.Root.ID.Kind), a.paint.Text(render.Title, render.Visible(p.Root.String())), render.Visible(p.change), a.paint.Text(render.Faint, a.about(p.Snapshot)))
 	var counts []string
 	for _, e := range []engine.Effect{engine.Refused, engine.Breaks, engine.Goes, engine.Uncertain, engine.Follows} {
 		if n := p.count(e); n > 0 {
@@ -203,6 +222,9 @@ func (a *app) predictText(p *predicted, gaps bool) {
 		a.printf("The server lets you. %s depends on it.\n", nothing(gaps))
 	default:
 		a.printf("The server lets you.\n")
+	}
+	if n := len(p.foreign); n > 0 {
+		a.printf("What depends on it in other databases is not judged: %d below.\n", n)
 	}
 	t := render.Table{NoHead: true, Columns: []render.Column{{}, {Min: 20}, {}, {Min: 16, Wrap: true}}}
 	for _, v := range p.forecast.Own {
@@ -223,12 +245,12 @@ func (a *app) predictText(p *predicted, gaps bool) {
 		return
 	}
 	a.section("to edit first, in this order")
-	for k, i := range edits {
+	for k, e := range edits {
 		line := ""
-		if v := p.forecast.Verdicts[i]; p.places[v.Edge].Line > 0 {
-			line = fmt.Sprintf("  line %d: %s", p.places[v.Edge].Line, render.Visible(strings.TrimSpace(p.places[v.Edge].Text)))
+		if e.place.Line > 0 {
+			line = fmt.Sprintf("  line %d: %s", e.place.Line, render.Visible(strings.TrimSpace(e.place.Text)))
 		}
-		a.printf("  %d  %s %s%s\n", k+1, p.ID(&p.Nodes[i]).Kind, render.Visible(p.ID(&p.Nodes[i]).String()), a.paint.Text(render.Faint, line))
+		a.printf("  %d  %s %s%s\n", k+1, e.kind, render.Visible(e.name), a.paint.Text(render.Faint, line))
 	}
 }
 
@@ -243,13 +265,17 @@ func (a *app) predictJSON(ctx context.Context, c *catalogue.Catalogue, p *predic
 		nodes = append(nodes, traceNode{place: addressOf(where), Distance: 1, Verdict: string(v.Effect), Reason: whyWords[v.Why]})
 	}
 	edges := []traceEdge{}
+	judged := len(nodes)
 	nodes, edges, err := a.foreignJSON(ctx, c, p.traced, nodes, edges)
 	if err != nil {
 		return err
 	}
+	for i := judged; i < len(nodes); i++ {
+		nodes[i].Verdict = string(engine.Uncertain)
+	}
 	edits := []string{}
-	for _, i := range p.edits() {
-		edits = append(edits, p.Location(&p.Nodes[i]).String())
+	for _, e := range p.edits() {
+		edits = append(edits, e.where.String())
 	}
 	unknown := a.unseenJSON(unseen)
 	for _, d := range p.unseen {

@@ -26,6 +26,9 @@ type traced struct {
 	foreign []trace.Foreign
 	unseen  []schema.Dependency // what runs SQL that cannot be seen
 	own     []trace.OwnPart     // parts of the same table that depend on a column
+	only    only
+	hidden  []bool // nodes that are not listed
+	left    int    // how many there are
 }
 
 // ownReason says how a part of a table depends on a column of it.
@@ -149,6 +152,9 @@ func (a *app) tracePath(ctx context.Context, cmd *cli.Command) error {
 	if err := a.form("text", "json"); err != nil {
 		return err
 	}
+	if err := refuseOnly(cmd, "a way"); err != nil {
+		return err
+	}
 	c, r, err := a.resolver(ctx, cmd)
 	if err != nil {
 		return err
@@ -214,6 +220,9 @@ func (a *app) traceGraph(t *traced) error {
 	var order []link
 	for i := range t.Edges {
 		e := &t.Edges[i]
+		if t.hidden[e.From] || t.hidden[e.To] {
+			continue
+		}
 		d := t.Dependency(e)
 		l := link{e.From, e.To}
 		if labels[l] == nil {
@@ -244,6 +253,9 @@ func (a *app) traceGraph(t *traced) error {
 	if a.as == "dot" {
 		a.printf("digraph {\n  rankdir=LR;\n  node [shape=box];\n")
 		for i := range t.Nodes {
+			if t.hidden[i] {
+				continue
+			}
 			a.printf("  n%d [label=\"%s\"];\n", i, quoted(name(i)))
 		}
 		for _, l := range order {
@@ -254,6 +266,9 @@ func (a *app) traceGraph(t *traced) error {
 	}
 	a.printf("flowchart LR\n")
 	for i := range t.Nodes {
+		if t.hidden[i] {
+			continue
+		}
 		a.printf("  n%d[\"%s\"]\n", i, quoted(name(i)))
 	}
 	for _, l := range order {
@@ -278,6 +293,9 @@ func (a *app) traceCSV(ctx context.Context, c *catalogue.Catalogue, t *traced) e
 	}
 	where := func(e schema.End) string { return t.Snapshot.Locate(e.ID, e.Part, e.PartKind).String() }
 	for i := range t.Edges {
+		if !t.listed(&t.Edges[i]) {
+			continue
+		}
 		d, p := t.Dependency(&t.Edges[i]), places[i]
 		number := func(n int) string {
 			if n == 0 {

@@ -73,8 +73,9 @@ type Case struct {
 	Column     bool // of a column; else of the object
 	Kind       schema.Kind
 	Dependency *schema.Dependency
-	Own        bool // the dependant is a part of the same object: a generated column, a check, a key
-	Several    bool // such a key has other columns, too
+	Own        bool           // the dependant is a part of the same object: a generated column, a check, a key
+	Several    bool           // such a key has other columns, too
+	Object     *schema.Object // the object, of a part
 }
 
 // Read reports whether the dependency is known from a text alone.

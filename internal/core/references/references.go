@@ -190,14 +190,27 @@ func (s *search) statements(field schema.Field, c sqltext.Context) {
 		return
 	}
 	c.World = scoped{s.world, s.path, s.object}
-	for _, r := range sqltext.Bind(sqltext.Parse(text, &s.rules), c) {
+	for _, r := range understood(text, func() []sqltext.Reference { return sqltext.Bind(sqltext.Parse(text, &s.rules), c) }) {
 		s.add(r, field, schema.ObjectEnd(s.object.ID()))
 	}
 }
 
+// understood returns what bind finds in a text. A text that brings it down costs no more than its own answer: what it uses
+// cannot be seen, and that is said.
+func understood(text string, bind func() []sqltext.Reference) (all []sqltext.Reference) {
+	var err error
+	defer func() {
+		if err != nil {
+			all = []sqltext.Reference{{Use: sqltext.RefUnseen, Stop: len(text)}}
+		}
+	}()
+	defer engine.Recover(&err)
+	return bind()
+}
+
 func (s *search) expression(field schema.Field, from schema.End, text string, c sqltext.Context) {
 	c.World = scoped{s.world, s.path, s.object}
-	for _, r := range sqltext.Bind(sqltext.ParseExpression(text, &s.rules), c) {
+	for _, r := range understood(text, func() []sqltext.Reference { return sqltext.Bind(sqltext.ParseExpression(text, &s.rules), c) }) {
 		s.add(r, field, from)
 	}
 }

@@ -22,7 +22,7 @@ func FuzzBind(f *testing.F) {
 			f.Add(c)
 		}
 	}
-	for _, s := range []string{"((((((", "SELECT (((SELECT 1", "CASE CASE CASE", "BEGIN BEGIN IF", "WITH a AS (WITH a AS (", "SELECT * FROM a JOIN b USING (", "EXECUTE 'EXECUTE ''EXECUTE x'''", "a.b.c.d.e.f", "..", "SELECT [", "@a.b.c()", "x := := ="} {
+	for _, s := range []string{"((((((", "SELECT (((SELECT 1", "CASE CASE CASE", "BEGIN BEGIN IF", "WITH a AS (WITH a AS (", "SELECT * FROM a JOIN b USING (", "EXECUTE 'EXECUTE ''EXECUTE x'''", "a.b.c.d.e.f", "a.b.c..d", "a..b.c.d", "SELECT a.b.c..d FROM a.b..c", "..", "SELECT [", "@a.b.c()", "x := := ="} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, text string) {

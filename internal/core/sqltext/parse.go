@@ -137,10 +137,13 @@ func (p *parser) isName(n int) bool {
 func (p *parser) name() Name {
 	n := Name{}
 	add := func(part int32) {
-		if n.N < len(n.Parts) {
-			n.Parts[n.N] = part
-			n.N++
+		// What is written in front of the parts that fit, a server, is let go; a part that is left out does not lead.
+		for n.N == len(n.Parts) || n.N > 0 && n.Parts[0] < 0 {
+			copy(n.Parts[:], n.Parts[1:])
+			n.N--
 		}
+		n.Parts[n.N] = part
+		n.N++
 	}
 	add(int32(p.at))
 	p.at++

@@ -83,15 +83,24 @@ func (t *Trace) Outside() []schema.Dependency {
 // Run follows dependencies from an object, or from a part of it, as far as depth; 0 is no limit. From
 // a column it first follows what refers to that column, then whole objects.
 func Run(ctx context.Context, c *catalogue.Catalogue, root *address.Match, dir Direction, depth int) (*Trace, error) {
+	return RunBy(ctx, c, root, dir, depth, nil)
+}
+
+// RunBy is like Run, but the first step follows only dependencies of some uses; none is all.
+func RunBy(ctx context.Context, c *catalogue.Catalogue, root *address.Match, dir Direction, depth int, uses []schema.Use) (*Trace, error) {
 	g, err := c.Needs(ctx, root.Contents)
 	if err != nil {
 		return nil, err
 	}
-	return Follow(g, root, dir, depth), nil
+	return follow(g, root, dir, depth, uses), nil
 }
 
 // Follow is like Run, over dependencies that are loaded already.
 func Follow(g *catalogue.Graph, root *address.Match, dir Direction, depth int) *Trace {
+	return follow(g, root, dir, depth, nil)
+}
+
+func follow(g *catalogue.Graph, root *address.Match, dir Direction, depth int, uses []schema.Use) *Trace {
 	t := root.Contents
 	start := slices.IndexFunc(t.Entries, func(e catalogue.Entry) bool { return e.ID == root.Entry.ID })
 	adjacent := adjacencyOf(g, len(t.Entries), dir, start, depth)
@@ -121,6 +130,9 @@ func Follow(g *catalogue.Graph, root *address.Match, dir Direction, depth int) *
 			}
 			other := g.Ends[far].Entry
 			if other == n.entry && g.Ends[e.From].Part != "" { // a check of its own columns
+				continue
+			}
+			if next == 0 && uses != nil && !slices.Contains(uses, e.Use) {
 				continue
 			}
 			if next == 0 && root.Part != "" && !concerns(g, e, near, root, dir, byPart[other]) {

@@ -160,7 +160,7 @@ func (t *Trace) held() bool {
 // own judges the parts of the root's own object that depend on the column that is changed.
 func (t *Trace) own(f engine.Forecaster, root *address.Match, o *schema.Object, change engine.Change, out *Forecast) {
 	for _, p := range t.Own(root, o) {
-		effect, why := f.Effect(engine.Case{Change: change, Column: true, Kind: o.Kind, Dependency: &p.Dependency, Own: true, Several: p.Several})
+		effect, why := f.Effect(engine.Case{Change: change, Column: true, Kind: o.Kind, Dependency: &p.Dependency, Own: true, Several: p.Several, Object: o})
 		out.Own = append(out.Own, OwnVerdict{p.Dependency, effect, why})
 		out.Refused = out.Refused || effect == engine.Refused
 	}

@@ -4,6 +4,9 @@ package sqlite
 // sense any more; DROP TABLE looks at nothing (documentation: "ALTER TABLE").
 
 import (
+	"slices"
+	"strings"
+
 	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/sqltext"
@@ -22,29 +25,118 @@ func (Engine) Forbids(c engine.Change, r engine.Root) bool {
 	return len(o.Relation.Columns) == 1 || o.Setting("virtual") != "" || constrained(o.Source, column)
 }
 
-// constrained reports whether a constraint of a table as a whole names a column; one that stands with its column goes with it.
+// constrained reports whether a constraint names a column that does not go with it: one of the table as a whole, or a check
+// that stands with another column.
 func constrained(text, column string) bool {
-	tokens := sqltext.Tokens(text, rules())
-	depth, start := 0, -1 // of the constraint that is read
-	for i, t := range tokens {
-		switch s := text[t.Start:t.End]; {
-		case s == "(":
-			depth++
-		case s == ")":
-			depth--
+	_, others := definitions(text, column)
+	for _, other := range others {
+		tokens := sqltext.Tokens(other, rules())
+		if len(tokens) == 0 {
+			continue
 		}
-		ends := depth == 0 && start >= 0 || depth == 1 && text[t.Start:t.End] == ","
-		if ends && start >= 0 && engine.Mentions(text[tokens[start].Start:t.Start], column, rules()) {
-			return true
-		}
-		if ends {
-			start = -1
-		}
-		if depth == 1 && i+1 < len(tokens) && (text[t.Start:t.End] == "," || text[t.Start:t.End] == "(") {
-			switch sqltext.FoldASCII(text[tokens[i+1].Start:tokens[i+1].End]) {
+		if tokens[0].Kind == sqltext.Word {
+			switch sqltext.FoldASCII(other[:tokens[0].End]) {
 			case "constraint", "check", "foreign", "primary", "unique":
-				start = i + 1
+				_, columns, _ := strings.Cut(beforeReferences(other, tokens), "(") // not the words in front
+				if engine.Mentions(columns, column, rules()) {
+					return true
+				}
+				continue
 			}
+		}
+		for _, check := range checks(other, tokens) {
+			if engine.Mentions(check, column, rules()) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// definitions returns what CREATE TABLE says of a column, and of the rest: the other columns and constraints, one by one.
+func definitions(text, column string) (own string, others []string) {
+	tokens := sqltext.Tokens(text, rules())
+	depth, start := 0, -1
+	end := func(stop int) {
+		if start < 0 || stop <= start {
+			return
+		}
+		said := text[start:stop]
+		first := sqltext.Tokens(said, rules())
+		name := ""
+		if len(first) > 0 {
+			name = sqltext.Unquote(said, first[0], rules())
+		}
+		if sqltext.FoldASCII(name) == sqltext.FoldASCII(column) && own == "" {
+			own = said
+		} else {
+			others = append(others, said)
+		}
+	}
+	for i, t := range tokens {
+		switch text[t.Start:t.End] {
+		case "(":
+			if depth++; depth == 1 && i+1 < len(tokens) {
+				start = tokens[i+1].Start
+			}
+		case ")":
+			if depth--; depth == 0 {
+				end(t.Start)
+				return own, others
+			}
+		case ",":
+			if depth == 1 {
+				end(t.Start)
+				start = t.End
+				if i+1 < len(tokens) {
+					start = tokens[i+1].Start
+				}
+			}
+		}
+	}
+	return own, others
+}
+
+// beforeReferences returns what a constraint says of its own table.
+func beforeReferences(text string, tokens []sqltext.Token) string {
+	for _, t := range tokens {
+		if t.Kind == sqltext.Word && sqltext.FoldASCII(text[t.Start:t.End]) == "references" {
+			return text[:t.Start]
+		}
+	}
+	return text
+}
+
+// checks returns the expressions of the checks in the definition of a column.
+func checks(text string, tokens []sqltext.Token) []string {
+	var all []string
+	depth, start := 0, -1
+	for i, t := range tokens {
+		switch text[t.Start:t.End] {
+		case "(":
+			if depth++; depth == 1 && i > 0 && tokens[i-1].Kind == sqltext.Word && sqltext.FoldASCII(text[tokens[i-1].Start:tokens[i-1].End]) == "check" {
+				start = t.End
+			}
+		case ")":
+			if depth--; depth == 0 && start >= 0 {
+				all = append(all, text[start:t.Start])
+				start = -1
+			}
+		}
+	}
+	return all
+}
+
+// withColumn reports whether a constraint stands in the definition of a column, and goes with it.
+func withColumn(o *schema.Object, column string, part schema.End) bool {
+	own, _ := definitions(o.Source, column)
+	tokens := sqltext.Tokens(own, rules())
+	if part.PartKind == schema.KindForeignKey {
+		return beforeReferences(own, tokens) != own
+	}
+	for _, c := range o.Relation.Checks {
+		if c.PartKey() == part.Part {
+			return slices.ContainsFunc(checks(own, tokens), func(said string) bool { return strings.TrimSpace(said) == strings.TrimSpace(c.Expression) })
 		}
 	}
 	return false
@@ -60,6 +152,9 @@ func (Engine) Effect(c engine.Case) (engine.Effect, engine.Why) {
 	case c.Change == engine.Renamed:
 		return engine.Follows, engine.WhyTracked
 	case c.Own && (d.From.PartKind == schema.KindForeignKey || d.From.PartKind == schema.KindCheck):
+		if c.Object != nil && !withColumn(c.Object, d.To.Part, d.From) {
+			return engine.Refused, engine.WhyDepends
+		}
 		return engine.Goes, engine.WhyPart
 	case dropped && c.Column:
 		if d.To.Part == "" || d.Use == schema.UseForeignKey {
