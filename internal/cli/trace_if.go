@@ -202,6 +202,18 @@ func (p *predicted) edits() []edit {
 	return list
 }
 
+// held says what the server does not let go, and what else is in the way.
+func (p *predicted) held() string {
+	said := "it is held by what it belongs to"
+	if p.Root.Part != "" {
+		said = "it is a column of a kind that stays as it is"
+	}
+	if n := p.count(engine.Refused); n > 0 {
+		said += fmt.Sprintf("; %d more in its way", n)
+	}
+	return said
+}
+
 func (a *app) predictText(p *predicted, gaps bool) {
 	a.printf("%s %s, were it %s\n%s\n\n", cmp.Or(p.Root.PartKind, p.Root.ID.Kind), a.paint.Text(render.Title, render.Visible(p.Root.String())), render.Visible(p.change), a.paint.Text(render.Faint, a.about(p.Snapshot)))
 	var counts []string
@@ -212,8 +224,8 @@ func (a *app) predictText(p *predicted, gaps bool) {
 		}
 	}
 	switch {
-	case p.forecast.Forbidden && len(counts) == 0:
-		a.printf("The server refuses it, whatever depends on it: it is a column of a kind that stays as it is.\n")
+	case p.forecast.Forbidden:
+		a.printf("The server refuses it, whatever depends on it: %s.\n", p.held())
 	case p.forecast.Refused:
 		a.printf("The server refuses it: %s.\n", strings.Join(counts, ", "))
 	case len(counts) > 0:

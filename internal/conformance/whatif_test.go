@@ -58,6 +58,11 @@ func changesAsPredicted(t *testing.T, s testservers.Server, f engine.Forecaster,
 	if err != nil {
 		t.Fatal(err)
 	}
+	if s.Name() == "postgres" {
+		if _, err := db.Exec("CREATE SCHEMA elsewhere"); err != nil {
+			t.Fatal(err)
+		}
+	}
 	// try runs a statement, and then opens views; it returns which of them do not open.
 	try := func(statement string, views []string) (map[string]bool, error) {
 		broken := map[string]bool{}
@@ -143,12 +148,27 @@ func changesAsPredicted(t *testing.T, s testservers.Server, f engine.Forecaster,
 				check(&address.Match{Contents: contents, Entry: e}, o, engine.Dropped, statements[k].Undo)
 			}
 		}
-		if o.Kind != schema.KindTable && o.Kind != schema.KindPartitionedTable && o.Kind != schema.KindPartition {
-			continue
-		}
 		name := s.Engine().Quote(o.Name)
 		if o.Schema != "" {
 			name = s.Engine().Quote(o.Schema) + "." + name
+		}
+		table := o.Kind == schema.KindTable || o.Kind == schema.KindPartitionedTable || o.Kind == schema.KindPartition
+		whole := &address.Match{Contents: contents, Entry: e}
+		switch {
+		case s.Name() == "postgres" && (table || o.Kind == schema.KindView || o.Kind == schema.KindMaterialisedView || o.Kind == schema.KindSequence):
+			what := map[schema.Kind]string{schema.KindView: "VIEW ", schema.KindMaterialisedView: "MATERIALIZED VIEW ", schema.KindSequence: "SEQUENCE "}[o.Kind]
+			if what == "" {
+				what = "TABLE "
+			}
+			check(whole, o, engine.Renamed, "ALTER "+what+name+" RENAME TO another_name")
+			check(whole, o, engine.Moved, "ALTER "+what+name+" SET SCHEMA elsewhere")
+		case s.Name() == "mariadb" && i%3 == 1 && (table || o.Kind == schema.KindView):
+			check(whole, o, engine.Renamed, "RENAME TABLE "+name+" TO another_name")
+		case s.Name() == "sqlite" && table:
+			check(whole, o, engine.Renamed, "ALTER TABLE "+name+" RENAME TO another_name")
+		}
+		if !table {
+			continue
 		}
 		for k, col := range o.Relation.Columns {
 			if s.Name() == "mariadb" && (i+k)%4 > 0 { // each takes a database
@@ -162,7 +182,10 @@ func changesAsPredicted(t *testing.T, s testservers.Server, f engine.Forecaster,
 				if o.Name != "engine" && o.Name != "hull" { // a child has their column from both
 					check(m, o, engine.Renamed, "ALTER TABLE "+name+" RENAME COLUMN "+column+" TO another_name")
 				}
+				check(m, o, engine.Required, "ALTER TABLE "+name+" ALTER COLUMN "+column+" SET NOT NULL")
 				check(m, o, engine.Retyped, "ALTER TABLE "+name+" ALTER COLUMN "+column+" DROP DEFAULT, ALTER COLUMN "+column+" TYPE text USING NULL")
+			case "mariadb":
+				check(m, o, engine.Renamed, "ALTER TABLE "+name+" RENAME COLUMN "+column+" TO another_name")
 			case "sqlite":
 				check(m, o, engine.Renamed, "ALTER TABLE "+name+" RENAME COLUMN "+column+" TO another_name")
 			}

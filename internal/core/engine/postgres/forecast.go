@@ -60,9 +60,12 @@ func (Engine) Effect(c engine.Case) (engine.Effect, engine.Why) {
 }
 
 // Forbids reports whether the server refuses a change whatever depends on the object: columns that are inherited, or by which a
-// table is partitioned, and those of a typed table.
+// table is partitioned, those of a typed table, and sequences that a column owns.
 func (Engine) Forbids(c engine.Change, r engine.Root) bool {
 	o, column := r.Object, r.Column
+	if c == engine.Moved && o.Sequence != nil && o.Sequence.OwnedBy != "" { // it moves with its table
+		return true
+	}
 	if column == "" || o.Relation == nil || c == engine.Required {
 		return false
 	}

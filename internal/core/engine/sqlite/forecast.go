@@ -22,82 +22,36 @@ func (Engine) Forbids(c engine.Change, r engine.Root) bool {
 	if column == "" || o.Relation == nil || c != engine.Dropped && c != engine.DroppedAlong {
 		return false
 	}
-	return len(o.Relation.Columns) == 1 || o.Setting("virtual") != "" || constrained(o.Source, column)
+	return len(o.Relation.Columns) == 1 || o.Setting("virtual") != ""
 }
 
-// constrained reports whether a constraint names a column that does not go with it: one of the table as a whole, or a check
-// that stands with another column.
-func constrained(text, column string) bool {
-	_, others := definitions(text, column)
-	for _, other := range others {
-		tokens := sqltext.Tokens(other, rules())
-		if len(tokens) == 0 {
-			continue
-		}
-		if tokens[0].Kind == sqltext.Word {
-			switch sqltext.FoldASCII(other[:tokens[0].End]) {
-			case "constraint", "check", "foreign", "primary", "unique":
-				_, columns, _ := strings.Cut(beforeReferences(other, tokens), "(") // not the words in front
-				if engine.Mentions(columns, column, rules()) {
-					return true
-				}
-				continue
-			}
-		}
-		for _, check := range checks(other, tokens) {
-			if engine.Mentions(check, column, rules()) {
-				return true
-			}
-		}
-	}
-	return false
-}
-
-// definitions returns what CREATE TABLE says of a column, and of the rest: the other columns and constraints, one by one.
-func definitions(text, column string) (own string, others []string) {
+// definition returns what CREATE TABLE says of a column, "" where it says nothing of it.
+func definition(text, column string) string {
 	tokens := sqltext.Tokens(text, rules())
-	depth, start := 0, -1
-	end := func(stop int) {
-		if start < 0 || stop <= start {
-			return
-		}
-		said := text[start:stop]
-		first := sqltext.Tokens(said, rules())
-		name := ""
-		if len(first) > 0 {
-			name = sqltext.Unquote(said, first[0], rules())
-		}
-		if sqltext.FoldASCII(name) == sqltext.FoldASCII(column) && own == "" {
-			own = said
-		} else {
-			others = append(others, said)
-		}
-	}
+	depth, start := 0, -1 // the token with which a definition starts
 	for i, t := range tokens {
-		switch text[t.Start:t.End] {
+		said := text[t.Start:t.End]
+		ends := depth == 1 && (said == "," || said == ")")
+		if ends && start >= 0 && sqltext.FoldASCII(sqltext.Unquote(text, tokens[start], rules())) == sqltext.FoldASCII(column) {
+			return text[tokens[start].Start:t.Start]
+		}
+		switch said {
 		case "(":
-			if depth++; depth == 1 && i+1 < len(tokens) {
-				start = tokens[i+1].Start
-			}
+			depth++
 		case ")":
-			if depth--; depth == 0 {
-				end(t.Start)
-				return own, others
-			}
-		case ",":
-			if depth == 1 {
-				end(t.Start)
-				start = t.End
-				if i+1 < len(tokens) {
-					start = tokens[i+1].Start
-				}
+			depth--
+		}
+		if ends || depth == 1 && said == "(" && start < 0 {
+			start = -1
+			if i+1 < len(tokens) {
+				start = i + 1
 			}
 		}
 	}
-	return own, others
+	return ""
 }
 
-// beforeReferences returns what a constraint says of its own table.
+// beforeReferences returns what stands in front of REFERENCES.
 func beforeReferences(text string, tokens []sqltext.Token) string {
 	for _, t := range tokens {
 		if t.Kind == sqltext.Word && sqltext.FoldASCII(text[t.Start:t.End]) == "references" {
@@ -129,7 +83,7 @@ func checks(text string, tokens []sqltext.Token) []string {
 
 // withColumn reports whether a constraint stands in the definition of a column, and goes with it.
 func withColumn(o *schema.Object, column string, part schema.End) bool {
-	own, _ := definitions(o.Source, column)
+	own := definition(o.Source, column)
 	tokens := sqltext.Tokens(own, rules())
 	if part.PartKind == schema.KindForeignKey {
 		return beforeReferences(own, tokens) != own
