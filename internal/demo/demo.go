@@ -193,6 +193,7 @@ func Tour(lights Lights) []Step {
 		{"What would the next release change? From live to dev.", []string{"diff", "quay-live/berths", "quay-dev/berths"}},
 		{"How far is dev ahead of stage? The overview alone.", []string{"diff", "quay-stage", "quay-dev", "--summary"}},
 		{"The same for the beacons.", []string{"diff", "light-live/beacons", "light-dev/beacons"}},
+		{"A routine that makes its SQL as it runs may use anything; that is said.", []string{"trace", "light-live/beacons/nav.lamp"}},
 		{"A script in the dialect of its server.", []string{"ddl", "light-live/beacons/nav.lamp", "light-live/beacons/nav.lit_count"}},
 		{"Keep a reading under a name.", []string{"snapshots", "label", "quay-live/berths", "before release 5"}},
 		{"The readings that are kept.", []string{"snapshots"}},

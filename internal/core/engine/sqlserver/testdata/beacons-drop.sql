@@ -22,6 +22,9 @@ GO
 DROP PROCEDURE [nav].[light_lamp]
 GO
 
+DROP PROCEDURE [nav].[count_rows]
+GO
+
 DROP FUNCTION [nav].[to_feet]
 GO
 

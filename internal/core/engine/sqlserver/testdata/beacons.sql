@@ -197,6 +197,14 @@ GO
 CREATE FUNCTION nav.to_feet (@m decimal(6,2)) RETURNS decimal(12,5) AS BEGIN RETURN @m * 3.28084 END
 GO
 
+CREATE PROCEDURE nav.count_rows @table sysname
+AS
+BEGIN
+  DECLARE @sql nvarchar(400) = N'SELECT COUNT(*) FROM nav.' + QUOTENAME(@table);
+  EXEC sp_executesql @sql;
+END
+GO
+
 SET QUOTED_IDENTIFIER OFF
 GO
 CREATE PROCEDURE nav.light_lamp @beacon int, @lit bit OUTPUT
