@@ -207,7 +207,7 @@ func TestTraceOnly(t *testing.T) {
 		wants []string
 		not   string
 	}{
-		{[]string{berth, "--kind", "view"}, []string{"4 objects depend on it", "harbour_load", "(of harbour)", "11 more are not listed"}, "mooring_by_berth"},
+		{[]string{berth, "--kind", "view"}, []string{"4 objects depend on it", "harbour_load", "via harbour: reads it", "11 more are not listed"}, "mooring_by_berth"},
 		{[]string{berth, "--in", "quay-live/berths/mooring"}, []string{"1 object depends on it", "14 more are not listed"}, "free_berth"},
 		{[]string{berth, "--kind", "sequence"}, []string{"Nothing of what is asked for", "15 more are not listed"}, "Nothing depends"},
 		{[]string{berth, "--use", "written"}, []string{"Nothing is joined with it so", "Only what --use names"}, "Nothing depends"},

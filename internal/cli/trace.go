@@ -275,7 +275,7 @@ func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 	for _, r := range rows {
 		id := t.ID(&t.Nodes[r.node])
 		reason, evidence := why(t.Trace, r.node, dir, reaching[r.node], places)
-		reason += t.overHidden(r.node)
+		reason = t.overHidden(r.node) + reason
 		tab.AddCells(render.Cell{Text: strings.Repeat("  ", min(r.depth, deepest)) + id.String()}, render.Cell{Text: string(id.Kind), Style: render.Faint},
 			render.Cell{Text: reason}, render.Cell{Text: evidence, Style: render.Faint})
 		if lines {

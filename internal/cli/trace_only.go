@@ -129,7 +129,7 @@ func (t *traced) shown() int {
 // overHidden says what a node depends on, or is needed by, where that is not listed above it.
 func (t *traced) overHidden(node int) string {
 	if by := t.Nodes[node].By; t.hidden[by] {
-		return " (of " + t.ID(&t.Nodes[by]).String() + ")"
+		return "via " + t.ID(&t.Nodes[by]).String() + ": "
 	}
 	return ""
 }

@@ -395,16 +395,7 @@ CREATE TABLE harbour (harbour_id int, rank int, "Order" int); CREATE TABLE "Tide
 	if len(typed) < 2000 {
 		t.Fatalf("only %d of %d queries are sound", len(typed), tries)
 	}
-	ctx := context.Background()
-	session, err := s.Engine().Connect(ctx, engine.Target{URL: url})
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer session.Close()
-	reading, err := session.Read(ctx, s.Engine().Database(url))
-	if err != nil {
-		t.Fatal(err)
-	}
+	reading := readingOf(t, s, url)
 	recorded := readsOf(reading.Dependencies)
 	failed := 0
 	for _, form := range []string{"printed", "typed"} {
@@ -479,16 +470,7 @@ func TestRandomQueriesByWhatBreaks(t *testing.T) {
 			if len(typed) < wanted {
 				t.Fatalf("only %d of %d queries are sound", len(typed), tries)
 			}
-			ctx := context.Background()
-			session, err := s.Engine().Connect(ctx, engine.Target{URL: whole})
-			if err != nil {
-				t.Fatal(err)
-			}
-			defer session.Close()
-			reading, err := session.Read(ctx, s.Engine().Database(whole))
-			if err != nil {
-				t.Fatal(err)
-			}
+			reading := readingOf(t, s, whole)
 			found := map[string]map[string]bool{}
 			for id, reads := range readsOf(slices.Concat(references.Find(reading, s.Engine())...)) {
 				found[id.Name] = reads
@@ -527,4 +509,20 @@ func printed(r *schema.Reading, name string) string {
 		}
 	}
 	return ""
+}
+
+// readingOf reads a database, and stores nothing.
+func readingOf(t *testing.T, s testservers.Server, url string) *schema.Reading {
+	t.Helper()
+	ctx := context.Background()
+	session, err := s.Engine().Connect(ctx, engine.Target{URL: url})
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer session.Close()
+	reading, err := session.Read(ctx, s.Engine().Database(url))
+	if err != nil {
+		t.Fatal(err)
+	}
+	return reading
 }

@@ -1,14 +1,12 @@
 package conformance
 
 import (
-	"context"
 	"os"
 	"path/filepath"
 	"slices"
 	"strings"
 	"testing"
 
-	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/references"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/testservers"
@@ -45,17 +43,7 @@ func TestViewsAsRecorded(t *testing.T) {
 // asRecorded compares what the views of a database refer to, by their texts and by the server's record.
 func asRecorded(t *testing.T, s *testservers.PostgresServer, script string) (views, columns int) {
 	t.Helper()
-	ctx := context.Background()
-	url := s.Database(t, script)
-	session, err := s.Engine().Connect(ctx, engine.Target{URL: url})
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer session.Close()
-	reading, err := session.Read(ctx, s.Engine().Database(url))
-	if err != nil {
-		t.Fatal(err)
-	}
+	reading := readingOf(t, s, s.Database(t, script))
 	recorded, found := readsOf(reading.Dependencies), readsOf(slices.Concat(references.Find(reading, s.Engine())...))
 	for _, o := range reading.Objects {
 		if o.Relation == nil || o.Relation.Query == "" {

@@ -81,6 +81,21 @@ type Case struct {
 // Read reports whether the dependency is known from a text alone.
 func (c *Case) Read() bool { return c.Dependency.Evidence != schema.Recorded }
 
+// Unchecked returns what becomes of a dependant whose text the server looks at only when it is used.
+func (c *Case) Unchecked() (Effect, Why) {
+	switch d := c.Dependency; {
+	case d.Evidence == schema.Guessed:
+		return Uncertain, WhyText
+	case c.Change == Required && d.Use == schema.UseWrites:
+		return Uncertain, WhyLeftOut
+	case c.Change == Required:
+		return Unaffected, WhyNothing
+	case c.Change == Retyped:
+		return Uncertain, WhyValues
+	}
+	return Breaks, WhyRuns
+}
+
 // Mentions reports whether a text names a column.
 func Mentions(text, column string, rules sqltext.Rules) bool {
 	return slices.ContainsFunc(sqltext.Tokens(text, rules), func(t sqltext.Token) bool {

@@ -62,14 +62,6 @@ func (Engine) Effect(c engine.Case) (engine.Effect, engine.Why) {
 			return engine.Goes, engine.WhyPart
 		}
 		return engine.Follows, engine.WhyTracked
-	case d.Evidence == schema.Guessed:
-		return engine.Uncertain, engine.WhyText
-	case c.Change == engine.Required && d.Use == schema.UseWrites:
-		return engine.Uncertain, engine.WhyLeftOut
-	case c.Change == engine.Required:
-		return engine.Unaffected, engine.WhyNothing
-	case c.Change == engine.Retyped:
-		return engine.Uncertain, engine.WhyValues
 	}
-	return engine.Breaks, engine.WhyRuns
+	return c.Unchecked()
 }
