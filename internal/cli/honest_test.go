@@ -147,6 +147,7 @@ CREATE TABLE mooring (id int, berth_no int REFERENCES berth);`), "--name", "quay
 		{"berth.depth", "required", "runs", "deep=unaffected deepen()=uncertain deepest=unaffected"},
 		{"berth.name", "dropped", "runs", "by_name=goes"},
 		{"berth", "moved=ops", "runs", "by_name=follows deep=follows deepen()=breaks deepest=unaffected mooring=follows"},
+		{"mooring", "dropped", "runs", ""}, // nothing depends on it
 		{"berth.no", "dropped", "refused", "berth.berth_pkey=goes deep=refused deepest=unaffected mooring=refused"},
 	} {
 		outcome, verdicts, _ := ask(c.address, "--if", c.change)
@@ -216,6 +217,13 @@ func TestTraceOtherDatabases(t *testing.T) {
 	d := answer[rows](p, 0, "trace", name+"/berth")
 	if len(d.Nodes) != 3 || d.Nodes[2].Distance != 2 || len(d.Edges) != 2 || d.Edges[0].Line != 2 {
 		t.Errorf("%+v", d)
+	}
+	holds(t, "trace --if", p.want(0, "trace", name+"/berth", "--if", "dropped"), "is not judged: 1 below", "/deep")
+	for _, only := range [][]string{{"--kind", "trigger"}, {"--use", "written"}} {
+		out := p.want(0, append([]string{"trace", name + "/berth"}, only...)...)
+		if strings.Contains(out, "/deep") || strings.Contains(out, "Nothing depends") {
+			t.Errorf("trace %v:\n%s", only, out)
+		}
 	}
 	maria.Drop(t, near)
 }

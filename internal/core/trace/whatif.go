@@ -41,6 +41,7 @@ type OwnVerdict struct {
 // those from which it inherits.
 func (t *Trace) Predict(f engine.Forecaster, root *address.Match, o *schema.Object, parents []*schema.Object, change engine.Change) Forecast {
 	out := Forecast{Verdicts: make([]Verdict, len(t.Nodes))}
+	out.Verdicts[0].Edge = -1 // nothing decides over the root
 	kind := root.Entry.ID.Kind
 	if out.Forbidden = f.Forbids(change, engine.Root{Object: o, Column: root.Part, Parents: parents, Invalid: t.invalid()}); out.Forbidden {
 		out.Refused = true
