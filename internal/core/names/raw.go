@@ -84,10 +84,62 @@ func EncodeJSON[T any](w io.Writer, v T) error {
 }
 
 func encode(w io.Writer, v any) error {
-	e := json.NewEncoder(w)
+	var b bytes.Buffer
+	e := json.NewEncoder(&b)
 	e.SetEscapeHTML(false)
-	e.SetIndent("", "  ")
-	return e.Encode(v)
+	if err := e.Encode(v); err != nil {
+		return err
+	}
+	_, err := w.Write(indented(b.Bytes()))
+	return err
+}
+
+// indented returns a value in JSON without blanks, and with a line break behind, as json.Indent does with two blanks for a level;
+// what an Encoder wrote need not be checked once more.
+func indented(text []byte) []byte {
+	out := make([]byte, 0, len(text)+len(text)/2)
+	depth := 0
+	line := func() {
+		out = append(out, '\n')
+		for range depth {
+			out = append(out, "  "...)
+		}
+	}
+	for i := 0; i < len(text); i++ {
+		switch c := text[i]; c {
+		case '"':
+			end := i + 1
+			for text[end] != '"' {
+				if text[end] == '\\' {
+					end++
+				}
+				end++
+			}
+			out = append(out, text[i:end+1]...)
+			i = end
+		case '{', '[':
+			out = append(out, c)
+			if next := text[i+1]; next == '}' || next == ']' {
+				out = append(out, next)
+				i++
+				continue
+			}
+			depth++
+			line()
+		case '}', ']':
+			depth--
+			line()
+			out = append(out, c)
+		case ',':
+			out = append(out, c)
+			line()
+		case ':':
+			out = append(out, ": "...)
+		default:
+			out = append(out, c)
+		}
+	}
+	return out
 }
 
 // plainWriter takes no JSON in which something has to be escaped. An Encoder writes a value at once, so that nothing was

@@ -39,26 +39,49 @@ func Find(r *schema.Reading, e engine.Engine) [][]schema.Dependency {
 
 // finder finds the references of a reading.
 type finder struct {
-	world  *world
-	rules  sqltext.Rules
-	traits engine.Traits
-	pather engine.Pather             // nil where names are looked for in one place
-	fires  map[schema.ID][]schema.ID // by routine: the tables whose triggers call it
+	world   *world
+	rules   sqltext.Rules
+	traits  engine.Traits
+	speaker engine.Speaker        // nil where all texts follow the same rules
+	pather  engine.Pather         // nil where names are looked for in one place
+	fires   map[schema.ID][]fired // by routine: the triggers that call it
 }
 
 func newFinder(r *schema.Reading, e engine.Engine) *finder {
-	f := &finder{traits: e.Traits(), fires: map[schema.ID][]schema.ID{}}
+	f := &finder{traits: e.Traits(), fires: map[schema.ID][]fired{}}
 	f.rules = f.traits.Rules
+	f.speaker, _ = e.(engine.Speaker)
 	f.world = newWorld(r, &f.traits)
 	f.pather, _ = e.(engine.Pather)
 	for _, d := range r.Dependencies {
 		if d.Use == schema.UseCalls && d.From.ID.Kind == schema.KindTrigger && d.To.ID.Kind.IsRoutine() {
 			if o := f.world.objects[d.From.ID]; o != nil && o.Trigger != nil {
-				f.fires[d.To.ID] = append(f.fires[d.To.ID], schema.ID{Kind: schema.KindTable, Schema: o.Schema, Name: o.Trigger.Table})
+				f.fires[d.To.ID] = append(f.fires[d.To.ID], fired{schema.ID{Kind: schema.KindTable, Schema: o.Schema, Name: o.Trigger.Table}, transitions(o.Trigger.Definition, f.rules)})
 			}
 		}
 	}
 	return f
+}
+
+// fired is a trigger that calls a routine: its table, and the names under which that finds the rows of a statement.
+type fired struct {
+	table schema.ID
+	rows  []string
+}
+
+// transitions returns the names of the transition tables in the statement of a trigger: REFERENCING NEW TABLE AS name.
+func transitions(definition string, rules sqltext.Rules) []string {
+	if !strings.Contains(definition, "REFERENCING") {
+		return nil
+	}
+	var names []string
+	tokens := sqltext.Tokens(definition, rules)
+	for i := 2; i < len(tokens); i++ {
+		if strings.EqualFold(definition[tokens[i-1].Start:tokens[i-1].End], "as") && strings.EqualFold(definition[tokens[i-2].Start:tokens[i-2].End], "table") {
+			names = append(names, sqltext.Unquote(definition, tokens[i], rules))
+		}
+	}
+	return names
 }
 
 // object returns the dependencies that the texts of an object hold.
@@ -69,10 +92,18 @@ func (f *finder) object(o *schema.Object) []schema.Dependency {
 	if o.Routine == nil && o.Trigger == nil && o.Event == nil && (o.Relation == nil || o.Relation.Query == "" && o.Source == "" && !expressive(o)) {
 		return nil // it has no text
 	}
-	s := search{finder: f, object: o, seen: map[key]int{}}
+	s := search{finder: f, object: o, seen: map[key]int{}, rules: f.dialect(o)}
 	s.path = f.world.path(o, f.pather)
 	s.texts()
 	return s.found
+}
+
+// dialect returns the rules of an object's texts.
+func (f *finder) dialect(o *schema.Object) sqltext.Rules {
+	if f.speaker != nil {
+		return f.speaker.Dialect(o)
+	}
+	return f.rules
 }
 
 // expressive reports whether the parts of a relation have expressions that can refer to something.
@@ -85,10 +116,14 @@ func expressive(o *schema.Object) bool {
 // search is the work on one object.
 type search struct {
 	*finder
+	rules  sqltext.Rules // of the object's texts
 	object *schema.Object
 	path   []string
 	found  []schema.Dependency
 	seen   map[key]int
+
+	names     bool // all names are collected, and no dependencies found
+	collected []Text
 }
 
 // key is what makes two references one dependency: the first place is kept.
@@ -106,7 +141,7 @@ func (s *search) texts() {
 		s.trigger()
 	case o.Event != nil:
 		s.statements(schema.FieldBody, sqltext.Context{})
-	case o.Kind.IsRelation() && o.Relation != nil && o.Relation.Query != "":
+	case o.Kind.IsRelation() && o.Relation != nil && o.Relation.Query != "" && !(s.names && o.Source != ""):
 		s.statements(schema.FieldQuery, sqltext.Context{})
 	case o.Kind == schema.KindView && o.Source != "":
 		s.statements(schema.FieldSource, sqltext.Context{})
@@ -126,8 +161,17 @@ func (s *search) routine() {
 		return
 	}
 	c := sqltext.Context{}
-	for _, id := range s.fires[o.ID()] {
-		if rel := s.world.relationOf(id); rel != nil && !slices.ContainsFunc(c.Trigger, func(r *sqltext.Relation) bool { return r.Key == rel.Key }) {
+	for _, by := range s.fires[o.ID()] {
+		rel := s.world.relationOf(by.table)
+		for _, name := range by.rows {
+			if c.Rows == nil {
+				c.Rows = map[string]*sqltext.Relation{}
+			}
+			if rel != nil {
+				c.Rows[name] = rel
+			}
+		}
+		if rel != nil && !slices.ContainsFunc(c.Trigger, func(r *sqltext.Relation) bool { return r.Key == rel.Key }) {
 			c.Trigger = append(c.Trigger, rel)
 		}
 	}
@@ -138,7 +182,7 @@ func (s *search) routine() {
 		}
 		field = schema.FieldBody
 		for _, p := range o.Routine.Parameters {
-			c.Parameters = append(c.Parameters, p.Name)
+			c.Parameters = append(c.Parameters, sqltext.RowParameter{Name: p.Name, Row: s.rowOf(p.Type)})
 		}
 	}
 	s.statements(field, c)
@@ -189,10 +233,29 @@ func (s *search) statements(field schema.Field, c sqltext.Context) {
 	if text == "" {
 		return
 	}
-	c.World = scoped{s.world, s.path, s.object}
-	for _, r := range understood(text, func() []sqltext.Reference { return sqltext.Bind(sqltext.Parse(text, &s.rules), c) }) {
-		s.add(r, field, schema.ObjectEnd(s.object.ID()))
+	s.bind(field, schema.ObjectEnd(s.object.ID()), text, sqltext.Parse, c)
+}
+
+// bind finds what a text refers to.
+func (s *search) bind(field schema.Field, from schema.End, text string, parse func(string, *sqltext.Rules) *sqltext.Tree, c sqltext.Context) {
+	c.World, c.Names = scoped{s.world, s.path, s.object}, s.names
+	all := understood(text, func() []sqltext.Reference { return sqltext.Bind(parse(text, &s.rules), c) })
+	if s.names {
+		s.collected = append(s.collected, Text{Field: field, Part: from.Part, Text: text, Names: all})
+		return
 	}
+	for _, r := range all {
+		s.add(r, field, from)
+	}
+}
+
+// rowOf returns the relation whose row a type is, nil if it is of another kind.
+func (s *search) rowOf(typ string) *sqltext.Relation {
+	parts := sqltext.TypeName(typ, s.rules)
+	if len(parts) == 0 || len(s.world.relations[s.world.fold(parts[len(parts)-1])]) == 0 {
+		return nil
+	}
+	return scoped{s.world, s.path, s.object}.Relation(parts)
 }
 
 // understood returns what bind finds in a text. A text that brings it down costs no more than its own answer: what it uses
@@ -209,10 +272,7 @@ func understood(text string, bind func() []sqltext.Reference) (all []sqltext.Ref
 }
 
 func (s *search) expression(field schema.Field, from schema.End, text string, c sqltext.Context) {
-	c.World = scoped{s.world, s.path, s.object}
-	for _, r := range understood(text, func() []sqltext.Reference { return sqltext.Bind(sqltext.ParseExpression(text, &s.rules), c) }) {
-		s.add(r, field, from)
-	}
+	s.bind(field, from, text, sqltext.ParseExpression, c)
 }
 
 var uses = map[sqltext.Use]schema.Use{sqltext.RefReads: schema.UseReads, sqltext.RefWrites: schema.UseWrites, sqltext.RefCalls: schema.UseCalls, sqltext.RefTypes: schema.UseTypedBy,

@@ -266,6 +266,26 @@ func (s scoped) Routines(parts []string, args int) (keys []any, guessed bool) {
 	return all, guessed || len(all) > 0
 }
 
+// Returned implements sqltext.World: the rows of a function of PostgreSQL that returns those of a relation.
+func (s scoped) Returned(parts []string) *sqltext.Relation {
+	if !s.traits.Rules.DollarQuotes {
+		return nil
+	}
+	server, database, container, name := s.place(parts)
+	if server != "" || database != "" {
+		return nil
+	}
+	o, guessed := s.pick(s.routines[s.fold(name)], container, name)
+	if o == nil || guessed || o.Routine == nil || o.Routine.Returns == "" {
+		return nil
+	}
+	of := sqltext.TypeName(o.Routine.Returns, s.traits.Rules)
+	if len(of) == 0 || len(s.relations[s.fold(of[len(of)-1])]) == 0 {
+		return nil
+	}
+	return s.Relation(of)
+}
+
 // takes reports whether a routine can be called with so many arguments.
 func takes(o *schema.Object, args int) bool {
 	if o.Routine == nil || len(o.Routine.Parameters) == 0 {

@@ -18,10 +18,11 @@ const (
 	Comments Aspect = "comments"
 	Owners   Aspect = "owners"
 	Grants   Aspect = "grants"
+	Storage  Aspect = "storage" // where and how the rows lie
 )
 
 // Aspects returns all aspects.
-func Aspects() []Aspect { return []Aspect{Comments, Owners, Grants} }
+func Aspects() []Aspect { return []Aspect{Comments, Owners, Grants, Storage} }
 
 // ParseAspects returns the aspects that words name; the error names what there is.
 func ParseAspects(words []string) ([]Aspect, error) {
@@ -29,12 +30,18 @@ func ParseAspects(words []string) ([]Aspect, error) {
 	for _, w := range words {
 		a := Aspect(strings.ToLower(w))
 		if !slices.Contains(Aspects(), a) {
-			return nil, fmt.Errorf("%q is no aspect; there are %s, %s and %s", w, Comments, Owners, Grants)
+			return nil, fmt.Errorf("%q is no aspect; there are %s, %s, %s and %s", w, Comments, Owners, Grants, Storage)
 		}
 		all = append(all, a)
 	}
 	return all, nil
 }
+
+// storageSettings are the settings that say where and how rows lie; storage parameters say the rest.
+var storageSettings = []string{"tablespace", "access method", "engine", "options", "clustered on", "tablespace of keys"}
+
+// stored reports whether a setting is one of storage.
+func (p Property) stored() bool { return slices.Contains(storageSettings, p.Name) }
 
 // Strip takes aspects out of an object.
 func Strip(o *Object, without []Aspect) {
@@ -52,6 +59,9 @@ func strip(p *plan, v reflect.Value, without []Aspect) {
 	case reflect.Slice:
 		if p.elem.kind != reflect.Struct {
 			return
+		}
+		if list, ok := v.Interface().([]Property); ok && slices.Contains(without, Storage) {
+			v.Set(reflect.ValueOf(slices.DeleteFunc(slices.Clone(list), Property.stored)))
 		}
 		for i := range v.Len() {
 			strip(p.elem, v.Index(i), without)

@@ -117,6 +117,13 @@ func partKeys(v reflect.Value) ([]string, map[string]int) {
 }
 
 func (c *comparison) parts(path string, p *plan, a, b reflect.Value) {
+	if slices.Contains(c.without, Storage) {
+		for _, v := range []*reflect.Value{&a, &b} {
+			if list, ok := v.Interface().([]Property); ok {
+				*v = reflect.ValueOf(slices.DeleteFunc(slices.Clone(list), Property.stored))
+			}
+		}
+	}
 	oldKeys, oldAt := partKeys(a)
 	newKeys, newAt := partKeys(b)
 	was := c.renamed(p.elem, a, b, oldKeys, newKeys, oldAt, newAt)

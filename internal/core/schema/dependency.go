@@ -198,6 +198,75 @@ func (o *Object) Text(f Field, part string) string {
 	return ""
 }
 
+// SetText puts a text of an object in the place of the one that Text returns.
+func (o *Object) SetText(f Field, part, text string) {
+	switch f {
+	case FieldSource:
+		o.Source = text
+	case FieldDefinition:
+		switch {
+		case o.Routine != nil:
+			r := *o.Routine
+			r.BodyEnd += len(text) - len(r.Definition)
+			r.Definition = text
+			o.Routine = &r
+		case o.Trigger != nil:
+			t := *o.Trigger
+			t.Definition = text
+			o.Trigger = &t
+		default:
+			o.Definition = text
+		}
+	case FieldBody:
+		switch {
+		case o.Trigger != nil:
+			t := *o.Trigger
+			t.Body = text
+			o.Trigger = &t
+		case o.Routine != nil:
+			r := *o.Routine
+			r.Definition = r.Definition[:r.BodyStart] + text + r.Definition[r.BodyEnd:]
+			r.BodyEnd = r.BodyStart + len(text)
+			o.Routine = &r
+		case o.Event != nil:
+			e := *o.Event
+			e.Body = text
+			o.Event = &e
+		}
+	case FieldWhen:
+		if o.Trigger != nil {
+			t := *o.Trigger
+			t.When = text
+			o.Trigger = &t
+		}
+	}
+	if o.Relation == nil {
+		return
+	}
+	r := *o.Relation
+	o.Relation = &r
+	switch f {
+	case FieldQuery:
+		r.Query = text
+	case FieldDefault, FieldGenerated:
+		r.Columns = slices.Clone(r.Columns)
+		if c := r.Column(part); c != nil && f == FieldDefault {
+			c.Default = text
+		} else if c != nil && c.Generated != nil {
+			g := *c.Generated
+			g.Expression = text
+			c.Generated = &g
+		}
+	case FieldCheck:
+		r.Checks = slices.Clone(r.Checks)
+		for i := range r.Checks {
+			if r.Checks[i].PartKey() == part {
+				r.Checks[i].Expression = text
+			}
+		}
+	}
+}
+
 // MainField returns the field of the one text in which older readings counted lines.
 func (o *Object) MainField() Field {
 	for _, f := range [...]Field{FieldSource, FieldQuery, FieldBody, FieldDefinition} {

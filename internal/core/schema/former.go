@@ -29,6 +29,9 @@ const (
 // ReplicaIndex names the setting for the index by which replicas know the rows of a table.
 const ReplicaIndex = "replica identity index"
 
+// ClusterIndex names the setting for the index by which the rows of a relation are put into order.
+const ClusterIndex = "clustered on"
+
 // plainlyQuoted returns a name as it stands in SQL, in quotes unless it is of small letters, digits and _.
 func plainlyQuoted(name string) string {
 	plain := func(r rune) bool { return r == '_' || 'a' <= r && r <= 'z' || '0' <= r && r <= '9' }

@@ -62,9 +62,9 @@ type Object struct {
 	Settings []Property `json:"settings,omitempty" n:"8"` // the engine's own properties, with names of ours, sorted by name
 	// The engine's open lists, whose names are the engine's, an extension's or a user's. Models before the fifth kept them
 	// among the settings.
-	Parameters []Property `json:"parameters,omitempty" n:"23,since=5"` // storage parameters and the like
-	Options    []Property `json:"options,omitempty" n:"24,since=5"`    // what a foreign-data wrapper is told
-	Extended   []Property `json:"extended,omitempty" n:"25,since=5"`   // properties that users attach
+	Parameters []Property `json:"parameters,omitempty" n:"23,since=5" aspect:"storage"` // storage parameters and the like
+	Options    []Property `json:"options,omitempty" n:"24,since=5"`                     // what a foreign-data wrapper is told
+	Extended   []Property `json:"extended,omitempty" n:"25,since=5"`                    // properties that users attach
 
 	Relation *Relation `json:"relation,omitempty" n:"9"`
 	Index    *Index    `json:"index,omitempty" n:"10"`

@@ -18,10 +18,18 @@ type Relation struct {
 	Guessed bool     // the name may mean another
 }
 
+// Parameter of a routine whose head is not in the text.
+type RowParameter struct {
+	Name string
+	Row  *Relation // the relation whose row it is, nil for none
+}
+
 // World is what exists, as far as names reach from where a text runs.
 type World interface {
 	// Relation returns the relation of a name, which is in one part or more; nil if there is none.
 	Relation(name []string) *Relation
+	// Returned returns the relation whose rows a function returns, nil where it returns others.
+	Returned(name []string) *Relation
 	// Routines returns what the routines are known by that a call may mean; none if there are none.
 	Routines(name []string, args int) (keys []any, guessed bool)
 	// Type returns what a type is known by, nil if it is none of the catalogue's.
@@ -37,10 +45,14 @@ type Context struct {
 	World World
 	// Row is the relation of whose rows an expression speaks.
 	Row *Relation
+	// Rows are relations that go by other names here: the transition tables of a trigger.
+	Rows map[string]*Relation
 	// Trigger are the relations whose rows NEW and OLD, or inserted and deleted, are.
 	Trigger []*Relation
-	// Parameters are the names of a routine's parameters, where the text is its body alone.
-	Parameters []string
+	// Parameters are those of a routine, where the text is its body alone.
+	Parameters []RowParameter
+	// Names asks for all places of names, too, such as those of relations in front of their columns.
+	Names bool
 }
 
 // Use tells what a reference does.
@@ -55,6 +67,12 @@ const (
 	RefNumbers // takes from a sequence
 	RefUnseen  // SQL runs that cannot be seen
 	RefMissing // what is named does not exist
+
+	// With Context.Names only:
+	RefQualifies  // a relation in front of a column
+	RefThrough    // a column of a derived table that bears its name because of a star
+	RefBehind     // a column of a derived table that bears its name because its output was given no other
+	RefUnresolved // a name that was not understood
 )
 
 // Reference is a reference to a thing that exists, or one of which it is said why it is none.
@@ -65,6 +83,15 @@ type Reference struct {
 	Names       []string
 	Start, Stop int
 	Guessed     bool
+
+	// At and End are where the name itself is written, both 0 where it is not: a star, or a list that is left out.
+	At, End int
+	// Shown says that the column gives an output its name.
+	Shown bool
+	// Joined says that the name joins sources: USING, NATURAL.
+	Joined bool
+	// Ambiguous says that the name could mean something else in the same place.
+	Ambiguous bool
 }
 
 // Bind returns the references of a tree in the order of its scopes.
@@ -74,8 +101,11 @@ func Bind(t *Tree, c Context) []Reference {
 		b.row = rowsOf(c.Row)
 		t.Root.Sources = append(t.Root.Sources, &Source{bound: b.row})
 	}
-	for _, name := range c.Parameters {
-		t.Root.Variables = append(t.Root.Variables, &Variable{Name: name})
+	for _, p := range c.Parameters {
+		t.Root.Variables = append(t.Root.Variables, &Variable{Name: p.Name, bound: p.Row})
+	}
+	if c.Names {
+		t.shows()
 	}
 	b.scope(t.Root)
 	return b.found
@@ -87,13 +117,36 @@ type binder struct {
 	row     *rows
 	outputs map[*Scope]*rows
 	found   []Reference
+	flow    *flow // nil: what becomes of columns is not asked
 }
 
 // rows is what is known of the rows of a source.
 type rows struct {
 	relation *Relation // nil for derived ones
 	columns  []string
-	unknown  bool // there may be more columns
+	aliases  []string // what the first columns of a relation are called here
+	aliased  bool     // the relation goes by another name
+	origin   []origin // of the columns of derived rows, as far as a star brought them
+	unknown  bool     // there may be more columns
+	query    *Scope   // whose outputs derived ones are, by place
+}
+
+// origin is the column of a relation from which one of derived rows has its name.
+type origin struct {
+	relation *Relation
+	column   string
+	output   bool // not by a star, but by an output of one column
+}
+
+// from returns where column i has its name from.
+func (r *rows) from(i int) origin {
+	switch {
+	case r.relation != nil:
+		return origin{relation: r.relation, column: r.columns[i]}
+	case i < len(r.origin):
+		return r.origin[i]
+	}
+	return origin{}
 }
 
 func rowsOf(r *Relation) *rows { return &rows{relation: r, columns: r.Columns, unknown: r.Unknown} }
@@ -104,8 +157,12 @@ func (b *binder) same(a, c string) bool { return b.c.World.Same(a, c) }
 
 // column returns the name of a column as it exists.
 func (b *binder) column(r *rows, name string) (string, bool) {
-	for _, c := range r.columns {
-		if c == name || b.same(c, name) {
+	for i, c := range r.columns {
+		called := c
+		if i < len(r.aliases) {
+			called = r.aliases[i]
+		}
+		if called == name || b.same(called, name) {
 			return c, true
 		}
 	}
@@ -133,10 +190,13 @@ func (b *binder) scope(s *Scope) {
 // source binds a source, and notes the relation that it is.
 func (b *binder) source(s *Scope, src *Source) {
 	r := b.rows(s, src)
-	if src.Name.N == 0 || src.Of != nil || src.Call || r == b.row && b.row != nil {
+	if src.Name.N == 0 || src.Name.partial || src.Of != nil || src.Call || r == b.row && b.row != nil {
 		return
 	}
 	start, stop := b.nameSpan(src.Name)
+	if base := b.base(r); r.relation == nil && src.Writes && base != nil && b.Rules.HashNames && !b.isLocal(s, src) { // through a common table expression
+		b.emit(Reference{Use: RefWrites, Key: base.Key, Start: start, Stop: stop, Guessed: src.guessed || base.Guessed})
+	}
 	if r.relation == nil {
 		if (src.Reads || src.Writes) && r.unknown && len(r.columns) == 0 && !b.isLocal(s, src) && !b.isCommon(s, src) {
 			b.emit(Reference{Use: RefMissing, Names: b.parts(src.Name), Start: start, Stop: stop, Guessed: src.guessed})
@@ -147,8 +207,12 @@ func (b *binder) source(s *Scope, src *Source) {
 		is  bool
 		use Use
 	}{{src.Reads, RefReads}, {src.Writes, RefWrites}} {
-		if use.is {
-			b.emit(Reference{Use: use.use, Key: r.relation.Key, Start: start, Stop: stop, Guessed: src.guessed || r.relation.Guessed})
+		if use.is && !(use.use == RefWrites && src.several) {
+			found := Reference{Use: use.use, Key: r.relation.Key, Start: start, Stop: stop, Guessed: src.guessed || r.relation.Guessed}
+			if !r.aliased {
+				found.At, found.End = b.span(src.Name, src.Name.N-1)
+			}
+			b.emit(found)
 		}
 	}
 }
@@ -225,10 +289,14 @@ func (b *binder) rows(s *Scope, src *Source) *rows {
 	r := b.work(s, src)
 	if len(src.Columns) > 0 && r != nil { // the alias gives other names
 		named := &rows{columns: slices.Clone(src.Columns), unknown: r.unknown && !src.Call}
-		if r.relation == nil {
+		switch {
+		case r.relation != nil:
+			r = &rows{relation: r.relation, columns: r.columns, unknown: r.unknown, aliases: src.Columns[:min(len(src.Columns), len(r.columns))]}
+		default:
 			if len(r.columns) > len(src.Columns) {
 				named.columns = append(named.columns, r.columns[len(src.Columns):]...)
 			}
+			named.query = r.query
 			r = named
 		}
 	}
@@ -241,9 +309,16 @@ func (b *binder) work(s *Scope, src *Source) *rows {
 	switch {
 	case src.Of != nil:
 		return b.rows(s, src.Of)
+	case src.Name.partial:
+		return unknown
 	case src.Query != nil:
 		return b.query(src.Query)
-	case src.Call, src.Name.N == 0:
+	case src.Call && src.Name.N > 0:
+		if r := b.c.World.Returned(b.parts(src.Name)); r != nil {
+			return rowsOf(r)
+		}
+		return unknown
+	case src.Name.N == 0:
 		return unknown
 	}
 	if c := b.common(s, src); c != nil {
@@ -278,6 +353,11 @@ func (b *binder) work(s *Scope, src *Source) *rows {
 	if src.Name.N == 1 && len(b.c.Trigger) > 0 && b.Rules.HashNames && (b.same(names[0], "inserted") || b.same(names[0], "deleted")) {
 		return &rows{columns: b.c.Trigger[0].Columns, relation: b.c.Trigger[0]}
 	}
+	if len(names) == 1 && b.c.Rows[names[0]] != nil {
+		r := rowsOf(b.c.Rows[names[0]])
+		r.aliased = true
+		return r
+	}
 	if r := b.c.World.Relation(names); r != nil {
 		return rowsOf(r)
 	}
@@ -291,7 +371,7 @@ func (b *binder) commonRows(c *Common) *rows {
 	}
 	r := b.query(c.Query)
 	if len(c.Columns) > 0 {
-		return &rows{columns: c.Columns}
+		return &rows{columns: c.Columns, query: c.Query}
 	}
 	return r
 }
@@ -306,16 +386,19 @@ func (b *binder) query(q *Scope) *rows {
 	for len(arm.Arms) > 0 {
 		arm = arm.Arms[0]
 	}
-	r := &rows{}
+	r := &rows{query: q}
 	for i, o := range arm.Outputs {
 		switch {
 		case o.Star:
 			for _, src := range b.starred(arm, &arm.Refs[o.Ref]) {
 				of := b.rows(arm, src)
-				r.columns = append(r.columns, of.columns...)
+				r.add(of)
 				r.unknown = r.unknown || of.unknown
 			}
 		case o.Name != "":
+			if (b.c.Names && !o.Named || b.Rules.HashNames) && o.Ref >= 0 {
+				b.behind(r, arm, &arm.Refs[o.Ref])
+			}
 			r.columns = append(r.columns, o.Name)
 		case arm.Kind == Arm:
 			r.columns = append(r.columns, "column"+strconv.Itoa(i+1))
@@ -323,6 +406,61 @@ func (b *binder) query(q *Scope) *rows {
 	}
 	b.outputs[q] = r
 	return r
+}
+
+// behind notes the origin of an output that is a column.
+func (b *binder) behind(r *rows, arm *Scope, ref *Ref) {
+	name := b.part(ref.Name, ref.Name.N-1)
+	sources := arm.Sources
+	if ref.Name.N > 1 {
+		qualifier := b.parts(ref.Name)[:ref.Name.N-1]
+		in, src := b.named(arm, qualifier[len(qualifier)-1], qualifier)
+		if in != arm {
+			return
+		}
+		sources = []*Source{src}
+	}
+	for _, src := range sources {
+		of := b.rows(arm, src)
+		if c, ok := b.column(of, name); ok {
+			if k := slices.Index(of.columns, c); k >= len(of.aliases) {
+				if from := of.from(k); from.relation != nil {
+					from.output = true
+					r.origin = append(r.origin, make([]origin, len(r.columns)-len(r.origin))...)
+					r.origin = append(r.origin, from)
+				}
+			}
+			return
+		}
+	}
+}
+
+// add adds all columns of other rows.
+func (r *rows) add(of *rows) {
+	for i, c := range of.columns {
+		if i < len(of.aliases) {
+			c = of.aliases[i]
+		} else if from := of.from(i); from.relation != nil {
+			r.origin = append(r.origin, make([]origin, len(r.columns)-len(r.origin))...)
+			r.origin = append(r.origin, from)
+		}
+		r.columns = append(r.columns, c)
+	}
+}
+
+// base returns the one relation from which derived rows come, nil if there are more.
+func (b *binder) base(r *rows) *Relation {
+	var of *Relation
+	for _, from := range r.origin {
+		switch {
+		case from.relation == nil:
+		case of == nil:
+			of = from.relation
+		case of.Key != from.relation.Key:
+			return nil
+		}
+	}
+	return of
 }
 
 // starred returns the sources that a star stands for.
@@ -392,31 +530,55 @@ func (b *binder) variable(s *Scope, name string) *Variable {
 
 // reference binds one reference.
 func (b *binder) reference(s *Scope, r *Ref) {
+	if r.Name.partial {
+		return
+	}
 	switch r.Kind {
 	case ToColumn:
 		b.toColumn(s, r)
 	case ToStar:
 		for _, src := range b.starred(s, r) {
+			b.flow.row(s, b.rows(s, src), r)
 			b.all(b.rows(s, src), r, RefReads)
+			if r.Name.N > 0 {
+				b.qualifies(s, src, r, r.Name.N-1)
+			}
 		}
 	case ToTarget, ToAll:
 		b.toTarget(s, r)
 	case ToRoutine:
 		keys, guessed := b.c.World.Routines(b.parts(r.Name), r.Args)
 		for _, k := range keys {
-			b.emit(Reference{Use: RefCalls, Key: k, Start: r.Start, Stop: r.Stop, Guessed: r.Guessed || guessed || len(keys) > 1})
+			b.note(Reference{Use: RefCalls, Key: k, Guessed: guessed || len(keys) > 1}, r, r.Name.N-1)
 		}
 	case ToType:
 		if k := b.c.World.Type(b.parts(r.Name)); k != nil {
-			b.emit(Reference{Use: RefTypes, Key: k, Start: r.Start, Stop: r.Stop, Guessed: r.Guessed})
+			b.note(Reference{Use: RefTypes, Key: k}, r, r.Name.N-1)
 		}
 	case ToTyped:
 		b.toTyped(s, r)
 	case ToSequence, ToConstant, ToRelation:
 		b.toNamed(r)
+	case ToFired:
+		for _, t := range b.c.Trigger {
+			rows := rowsOf(t)
+			if c, ok := b.column(rows, b.part(r.Name, 0)); ok {
+				b.note(Reference{Use: RefReads, Key: t.Key, Column: c, Guessed: t.Guessed}, r, 0)
+			}
+		}
 	case ToUnseen:
-		b.emit(Reference{Use: RefUnseen, Start: r.Start, Stop: r.Stop, Guessed: true})
+		b.note(Reference{Use: RefUnseen, Guessed: true}, r, -1)
 	}
+}
+
+// note emits a reference with where it stands; part i of the name is the thing's own, -1 for none.
+func (b *binder) note(found Reference, r *Ref, i int) {
+	found.Start, found.Stop = r.Start, r.Stop
+	found.Guessed = found.Guessed || r.Guessed
+	if i >= 0 && i < r.Name.N && r.Name.Parts[i] >= 0 {
+		found.At, found.End = b.span(r.Name, i)
+	}
+	b.emit(found)
 }
 
 // all notes all columns of a relation.
@@ -425,20 +587,92 @@ func (b *binder) all(r *rows, at *Ref, use Use) {
 		return
 	}
 	for _, c := range r.columns {
-		b.emit(Reference{Use: use, Key: r.relation.Key, Column: c, Start: at.Start, Stop: at.Stop, Guessed: at.Guessed || r.relation.Guessed})
+		b.note(Reference{Use: use, Key: r.relation.Key, Column: c, Guessed: r.relation.Guessed}, at, -1)
 	}
 }
 
-// emitColumn notes a column of rows, if these are of a relation.
-func (b *binder) emitColumn(r *rows, column string, at *Ref) {
-	if r.relation == nil {
+// emitColumn notes a column of rows, if these are of a relation; part i of the name is the column's.
+func (b *binder) emitColumn(s *Scope, r *rows, column string, at *Ref, i int) {
+	found := Reference{Use: RefReads, Column: column}
+	b.flow.note(s, r, column, at.Start)
+	switch {
+	case r.relation != nil:
+		found.Key, found.Guessed = r.relation.Key, r.relation.Guessed
+		if at.Writes {
+			found.Use = RefWrites
+		}
+		if k := slices.Index(r.columns, column); k < len(r.aliases) {
+			i = -1 // the name that is written is another
+		}
+	case b.c.Names:
+		from := r.from(slices.Index(r.columns, column))
+		if from.relation == nil {
+			return
+		}
+		found.Use, found.Key, found.Column, found.Guessed = RefThrough, from.relation.Key, from.column, from.relation.Guessed
+		if from.output {
+			found.Use = RefBehind
+		}
+	default:
 		return
 	}
-	use := RefReads
-	if at.Writes {
-		use = RefWrites
+	if b.c.Names {
+		found.Shown = s != nil && s.shown && i >= 0 && slices.ContainsFunc(s.Outputs, func(o Output) bool { return !o.Named && !o.Star && o.Ref >= 0 && at == &s.Refs[o.Ref] })
+		if at.Name.N == 1 && i >= 0 {
+			found.Joined, found.Ambiguous = b.contested(s, at)
+		}
 	}
-	b.emit(Reference{Use: use, Key: r.relation.Key, Column: column, Start: at.Start, Stop: at.Stop, Guessed: at.Guessed || r.relation.Guessed})
+	b.note(found, at, i)
+}
+
+// contested reports whether a column that is named alone joins sources, and whether the name could mean another one of them.
+func (b *binder) contested(s *Scope, r *Ref) (joins, ambiguous bool) {
+	name := b.part(r.Name, 0)
+	if r.Kind == ToTarget {
+		return false, false
+	}
+	if b.Rules.DollarQuotes && b.variable(s, name) != nil {
+		ambiguous = true
+	}
+	for in, seen := s, true; in != nil; {
+		if seen {
+			holders := 0
+			for _, src := range in.Sources {
+				if src.Hidden {
+					continue
+				}
+				if _, ok := b.column(b.rows(in, src), name); ok {
+					holders++
+				}
+			}
+			for _, j := range in.joined {
+				if b.same(j.column, name) || j.column == "*" && holders > 1 {
+					joins = true
+				}
+			}
+			if holders > 0 {
+				return joins, ambiguous || holders > 1 && !joins
+			}
+		}
+		in, seen = outer(in)
+	}
+	return joins, ambiguous
+}
+
+// qualifies notes the name of a relation in front of a column.
+func (b *binder) qualifies(s *Scope, src *Source, r *Ref, i int) {
+	if !b.c.Names || src.Alias != "" || src.Name.N == 0 || src.Of != nil || i < 0 {
+		return
+	}
+	if rel := b.rows(s, src).relation; rel != nil && !src.Call && b.common(s, src) == nil {
+		b.note(Reference{Use: RefQualifies, Key: rel.Key, Guessed: rel.Guessed}, r, i)
+	}
+}
+
+func (b *binder) unresolved(r *Ref) {
+	if b.c.Names {
+		b.note(Reference{Use: RefUnresolved, Names: b.parts(r.Name)}, r, r.Name.N-1)
+	}
 }
 
 func (b *binder) toColumn(s *Scope, r *Ref) {
@@ -450,12 +684,16 @@ func (b *binder) toColumn(s *Scope, r *Ref) {
 		b.single(s, r, parts[0])
 		return
 	}
-	column := parts[len(parts)-1]
-	qualifier := parts[:len(parts)-1]
+	last := len(parts) - 1
+	column := parts[last]
+	qualifier := parts[:last]
 	if in, src := b.named(s, qualifier[len(qualifier)-1], qualifier); src != nil {
 		rows := b.rows(in, src)
+		b.qualifies(in, src, r, last-1)
 		if c, ok := b.column(rows, column); ok {
-			b.emitColumn(rows, c, r)
+			b.emitColumn(s, rows, c, r, last)
+		} else if rows.unknown {
+			b.unresolved(r)
 		}
 		return
 	}
@@ -463,47 +701,80 @@ func (b *binder) toColumn(s *Scope, r *Ref) {
 		b.field(s, v, parts[1], r)
 		return
 	}
+	if r.Bracketed { // a field of a column
+		column := *r
+		column.Name.N = 1
+		b.single(s, &column, parts[0])
+		return
+	}
 	if len(b.c.Trigger) > 0 && (b.same(parts[0], "new") || b.same(parts[0], "old")) {
 		for _, t := range b.c.Trigger {
 			rows := rowsOf(t)
 			if c, ok := b.column(rows, parts[1]); ok {
-				b.emitColumn(rows, c, r)
+				b.emitColumn(s, rows, c, r, 1)
 			}
 		}
 		return
 	}
 	if in, src := b.named(s, parts[0], parts[:1]); src != nil && len(parts) > 2 { // a field of a column
 		rows := b.rows(in, src)
+		b.qualifies(in, src, r, 0)
 		if c, ok := b.column(rows, parts[1]); ok {
-			b.emitColumn(rows, c, r)
+			b.emitColumn(s, rows, c, r, 1)
 		}
 		return
 	}
 	if b.same(column, "nextval") || b.same(column, "currval") {
 		if k := b.c.World.Sequence(qualifier); k != nil {
-			b.emit(Reference{Use: RefNumbers, Key: k, Start: r.Start, Stop: r.Stop, Guessed: r.Guessed})
+			b.note(Reference{Use: RefNumbers, Key: k}, r, last-1)
+			return
 		}
 	}
+	b.unresolved(r)
 }
 
 // field notes the column of a relation whose row a variable holds.
 func (b *binder) field(s *Scope, v *Variable, column string, r *Ref) {
-	for v.Row.N == 0 { // a loop may use a variable that is declared outside
-		if s, _ = outer(s); s == nil {
-			return
+	inner, at := v, s
+	for v != nil && v.bound == nil && (v.Row.N == 0 || inner.Query != nil && b.rowType(s, v.Row) == nil) { // a loop may use a variable that is declared outside
+		if at, _ = outer(at); at == nil {
+			break
 		}
-		if v = b.variable(s, v.Name); v == nil {
-			return
+		v = b.variable(at, inner.Name)
+	}
+	var of *rows
+	switch {
+	case at != nil && v != nil && v.bound != nil:
+		of = rowsOf(v.bound)
+	case at != nil && v != nil:
+		of = b.rowType(s, v.Row)
+	case inner.Query != nil:
+		of = b.query(inner.Query)
+	}
+	if of == nil {
+		b.unresolved(r)
+		return
+	}
+	if c, ok := b.column(of, column); ok {
+		read := *r
+		read.Writes = false // into the variable, not the relation
+		b.emitColumn(s, of, c, &read, 1)
+		return
+	}
+	b.unresolved(r)
+}
+
+// rowType returns the row that a variable of a type holds: of a relation, or of a cursor.
+func (b *binder) rowType(s *Scope, n Name) *rows {
+	if rel := b.c.World.Relation(b.parts(n)); rel != nil {
+		return rowsOf(rel)
+	}
+	if n.N == 1 {
+		if v := b.variable(s, b.part(n, 0)); v != nil && v.Query != nil {
+			return b.query(v.Query)
 		}
 	}
-	if rel := b.c.World.Relation(b.parts(v.Row)); rel != nil {
-		rows := rowsOf(rel)
-		if c, ok := b.column(rows, column); ok {
-			read := *r
-			read.Writes = false // into the variable, not the relation
-			b.emitColumn(rows, c, &read)
-		}
-	}
+	return nil
 }
 
 // single binds a name of one part.
@@ -511,6 +782,7 @@ func (b *binder) single(s *Scope, r *Ref, name string) {
 	if b.Rules.VariablesFirst && b.variable(s, name) != nil {
 		return
 	}
+	start := s
 	for in, seen := s, true; in != nil; {
 		if seen {
 			found, maybe := false, false
@@ -526,7 +798,7 @@ func (b *binder) single(s *Scope, r *Ref, name string) {
 				}
 				rows := b.rows(in, src)
 				if c, ok := b.column(rows, name); ok {
-					b.emitColumn(rows, c, r)
+					b.emitColumn(start, rows, c, r, 0)
 					found = true
 					if of == nil {
 						break
@@ -538,14 +810,28 @@ func (b *binder) single(s *Scope, r *Ref, name string) {
 				return
 			}
 			if in.Kind == Query && len(in.Arms) > 0 && in != s || in.Kind == Query && len(in.Arms) > 1 {
-				if _, ok := b.column(b.query(in), name); ok && r.ByOutput {
+				if c, ok := b.column(b.query(in), name); ok && r.ByOutput {
+					b.flow.note(s, b.query(in), c, r.Start)
 					return
 				}
 			}
 			if r.ByOutput && slices.ContainsFunc(in.Outputs, func(o Output) bool { return o.Name != "" && b.same(o.Name, name) }) {
+				b.flow.ordered(b, s, in, name, r)
+				return
+			}
+			if b.flow != nil {
+				for _, src := range in.Sources {
+					if b.isNamed(in, src, name, nil) {
+						b.flow.row(s, b.rows(in, src), r)
+						return
+					}
+				}
+			}
+			if b.c.Names && b.wholeRow(in, r, name) {
 				return
 			}
 			if maybe { // it may be a column there
+				b.unresolved(r)
 				return
 			}
 		}
@@ -554,6 +840,18 @@ func (b *binder) single(s *Scope, r *Ref, name string) {
 		}
 		in, seen = outer(in)
 	}
+	b.unresolved(r)
+}
+
+// wholeRow notes the name of a source that stands for its row.
+func (b *binder) wholeRow(s *Scope, r *Ref, name string) bool {
+	for _, src := range s.Sources {
+		if b.isNamed(s, src, name, nil) {
+			b.qualifies(s, src, r, 0)
+			return true
+		}
+	}
+	return false
 }
 
 // natural notes the columns by which sources are joined that have them all.
@@ -566,17 +864,25 @@ func (b *binder) natural(s *Scope, sources []*Source) {
 					continue
 				}
 				if _, ok := b.column(b.rows(s, other), c); ok {
+					b.flow.note(s, rows, c, s.Start)
 					last := sources[len(sources)-1]
 					if last.Name.N > 0 {
 						start, stop := b.nameSpan(last.Name)
-						b.emitColumn(rows, c, &Ref{Start: start, Stop: stop, Guessed: last.guessed})
+						b.joins(rows, c, &Ref{Start: start, Stop: stop, Guessed: last.guessed})
 					} else {
-						b.emitColumn(rows, c, &Ref{Start: s.Start, Stop: s.Start})
+						b.joins(rows, c, &Ref{Start: s.Start, Stop: s.Start})
 					}
 					break
 				}
 			}
 		}
+	}
+}
+
+// joins notes a column of which NATURAL makes use.
+func (b *binder) joins(r *rows, column string, at *Ref) {
+	if r.relation != nil {
+		b.note(Reference{Use: RefReads, Key: r.relation.Key, Column: column, Guessed: r.relation.Guessed, Joined: true}, at, -1)
 	}
 }
 
@@ -596,28 +902,49 @@ func (b *binder) toTarget(s *Scope, r *Ref) {
 		b.all(b.rows(s, s.Sources[0]), r, use)
 		return
 	}
-	name := b.part(r.Name, r.Name.N-1)
+	at := r.Name.N - 1
 	candidates := s.Sources[:1]
 	if r.Name.N > 1 {
 		qualifier := b.parts(r.Name)[:r.Name.N-1]
-		if _, src := b.named(s, qualifier[len(qualifier)-1], qualifier); src != nil {
+		if in, src := b.named(s, qualifier[len(qualifier)-1], qualifier); src != nil {
+			b.qualifies(in, src, r, r.Name.N-2)
 			candidates = []*Source{src}
 		} else { // a field of a column
-			name = b.part(r.Name, 0)
+			at = 0
 		}
 	} else if b.Rules.Backticks && !b.Rules.Brackets {
 		candidates = s.Sources
 	}
+	name := b.part(r.Name, at)
 	for _, src := range candidates {
 		if src.Hidden {
 			continue
 		}
 		rows := b.rows(s, src)
-		if c, ok := b.column(rows, name); ok && rows.relation != nil {
-			b.emit(Reference{Use: use, Key: rows.relation.Key, Column: c, Start: r.Start, Stop: r.Stop, Guessed: r.Guessed || rows.relation.Guessed})
+		c, ok := b.column(rows, name)
+		if ok && rows.relation != nil {
+			if src.several && use == RefWrites { // rows go there, too
+				src.several = false
+				start, stop := b.nameSpan(src.Name)
+				b.emit(Reference{Use: RefWrites, Key: rows.relation.Key, Start: start, Stop: stop, Guessed: src.guessed || rows.relation.Guessed})
+			}
+			b.note(Reference{Use: use, Key: rows.relation.Key, Column: c, Guessed: rows.relation.Guessed}, r, at)
 			return
 		}
+		if real := src; ok && b.Rules.HashNames {
+			for real.Of != nil {
+				real = real.Of
+			}
+			if b.isLocal(s, real) {
+				return
+			}
+			if from := rows.from(slices.Index(rows.columns, c)); from.relation != nil {
+				b.note(Reference{Use: use, Key: from.relation.Key, Column: from.column, Guessed: from.relation.Guessed}, r, -1)
+				return
+			}
+		}
 	}
+	b.unresolved(r)
 }
 
 // toTyped binds NAME%TYPE and NAME%ROWTYPE.
@@ -626,32 +953,32 @@ func (b *binder) toTyped(s *Scope, r *Ref) {
 	if len(parts) == 1 && b.variable(s, parts[0]) != nil {
 		return
 	}
-	emit := func(rel *Relation, column string) {
-		b.emit(Reference{Use: RefTypes, Key: rel.Key, Column: column, Start: r.Start, Stop: r.Stop, Guessed: r.Guessed || rel.Guessed})
+	emit := func(rel *Relation, column string, part int) {
+		b.note(Reference{Use: RefTypes, Key: rel.Key, Column: column, Guessed: rel.Guessed}, r, part)
 	}
 	if len(parts) > 1 {
 		if rel := b.c.World.Relation(parts[:len(parts)-1]); rel != nil {
 			if c, ok := b.column(rowsOf(rel), parts[len(parts)-1]); ok {
-				emit(rel, "")
-				emit(rel, c)
+				emit(rel, "", len(parts)-2)
+				emit(rel, c, len(parts)-1)
 				return
 			}
 		}
 	}
 	if rel := b.c.World.Relation(parts); rel != nil {
-		emit(rel, "")
+		emit(rel, "", len(parts)-1)
 	}
 }
 
 // toNamed binds the name of a sequence or a relation that stands by itself.
 func (b *binder) toNamed(r *Ref) {
-	names := r.Quoted
+	names, last := r.Quoted, -1
 	if names == nil {
-		names = b.parts(r.Name)
+		names, last = b.parts(r.Name), r.Name.N-1
 	}
 	if r.Kind != ToRelation {
 		if k := b.c.World.Sequence(names); k != nil {
-			b.emit(Reference{Use: RefNumbers, Key: k, Start: r.Start, Stop: r.Stop, Guessed: r.Guessed})
+			b.note(Reference{Use: RefNumbers, Key: k}, r, last)
 			return
 		}
 		if r.Kind == ToSequence {
@@ -666,5 +993,5 @@ func (b *binder) toNamed(r *Ref) {
 	if r.Writes {
 		use = RefWrites
 	}
-	b.emit(Reference{Use: use, Key: rel.Key, Start: r.Start, Stop: r.Stop, Guessed: r.Guessed || rel.Guessed})
+	b.note(Reference{Use: use, Key: rel.Key, Guessed: rel.Guessed}, r, last)
 }

@@ -29,7 +29,7 @@ func FuzzBind(f *testing.F) {
 		for _, rules := range []Rules{lite, pg, my, ms} {
 			w := worldOf("postgres", "-- table a: b c\n-- table berth: no name\n-- path public")
 			w.rules = rules
-			c := Context{World: w, Trigger: []*Relation{w.Relation([]string{"berth"})}, Row: w.Relation([]string{"a"}), Parameters: []string{"x"}}
+			c := Context{World: w, Trigger: []*Relation{w.Relation([]string{"berth"})}, Row: w.Relation([]string{"a"}), Parameters: []RowParameter{{Name: "x"}}, Names: true}
 			for _, tree := range []*Tree{Parse(text, &rules), ParseExpression(text, &rules)} {
 				for _, r := range Bind(tree, c) {
 					if r.Start < 0 || r.Stop < r.Start || r.Stop > len(text) {

@@ -60,6 +60,13 @@ func (w *noted) Routines(name []string, args int) ([]any, bool) {
 	return nil, false
 }
 
+func (w *noted) Returned(name []string) *Relation {
+	if _, row, ok := strings.Cut(name[len(name)-1], "_rows_of_"); ok {
+		return w.Relation([]string{row})
+	}
+	return nil
+}
+
 func (w *noted) Type(name []string) any { return w.other("type", name) }
 
 func (w *noted) Sequence(name []string) any { return w.other("sequence", name) }
@@ -83,7 +90,7 @@ func TestReferences(t *testing.T) {
 			for _, c := range cases[1:] {
 				annotated(t, w, c)
 			}
-			if len(cases) < 30 {
+			if len(cases) < 80 {
 				t.Errorf("only %d cases", len(cases)-1)
 			}
 			t.Logf("%d cases", len(cases)-1)
@@ -126,7 +133,16 @@ func annotated(t *testing.T, w *noted, text string) {
 				c.Trigger = append(c.Trigger, w.Relation(strings.Split(name, ".")))
 			}
 		case "parameters":
-			c.Parameters = words[1:]
+			for _, name := range words[1:] {
+				name, row, _ := strings.Cut(name, ":")
+				c.Parameters = append(c.Parameters, RowParameter{name, w.Relation([]string{row})})
+			}
+		case "rows":
+			name, of, _ := strings.Cut(words[1], "=")
+			if c.Rows == nil {
+				c.Rows = map[string]*Relation{}
+			}
+			c.Rows[name] = w.Relation(strings.Split(of, "."))
 		case "row":
 			c.Row, expression = w.Relation([]string{words[1]}), true
 		}

@@ -18,6 +18,8 @@ type parser struct {
 	pairs []int32  // by token: where the bracket that opens there closes; made when it is first asked for
 	// args says that arguments of a function are read: name.* is a whole row there.
 	args bool
+	// rowType says that the type that was read last is that of a relation's rows.
+	rowType bool
 }
 
 // Parse understands a text of statements, or the body of a routine.
@@ -157,6 +159,10 @@ func (p *parser) name() Name {
 			add(int32(p.at + 2))
 			p.at += 3
 		default:
+			if p.kind(1) == Placeholder { // the rest of the name is put in when it runs
+				n.partial = true
+				p.at += 2
+			}
 			return n
 		}
 	}

@@ -76,6 +76,7 @@ func (p *parser) insert() *Scope {
 		p.at += 3
 	}
 	p.output(s)
+	var from *Scope
 	switch {
 	case p.word(0) == kSet:
 		listed = true
@@ -88,7 +89,7 @@ func (p *parser) insert() *Scope {
 		p.at++
 		p.rows(&Scope{}) // expressions of the statement
 	case p.startsQuery(0) || p.word(0) == kTable && p.isName(1):
-		p.query(true)
+		from = p.query(true)
 	case p.word(0) == kExec || p.word(0) == kExecute:
 		p.execute()
 	}
@@ -102,6 +103,15 @@ func (p *parser) insert() *Scope {
 			x.Columns = p.nameList()
 		}
 		s.Sources = append(s.Sources, x)
+	}
+	if p.word(0) == kOn && p.word(1) == kDuplicate && from != nil && len(from.Arms) == 1 { // the rows of the query can be named there
+		for _, src := range from.Arms[0].Sources {
+			alias := src.Alias
+			if alias == "" && src.Name.N > 0 {
+				alias = p.part(src.Name, src.Name.N-1)
+			}
+			s.Sources = append(s.Sources, &Source{Of: src, Alias: alias, Hidden: true})
+		}
 	}
 	for p.word(0) == kOn {
 		p.conflict(s, t)
@@ -218,7 +228,8 @@ func (p *parser) update() *Scope {
 		p.sources()
 		for _, t := range s.Sources {
 			t.Writes = true
-			t.Reads = len(s.Sources) > 1
+			t.several = len(s.Sources) > 1
+			t.Reads = t.several
 		}
 	} else if t := p.target(); t.Name.N > 0 {
 		if p.word(0) == kWith && p.symbol(1) == '(' {
@@ -397,15 +408,14 @@ func (p *parser) output(s *Scope) {
 	}
 	p.outputs()
 	if p.take(kInto) {
-		switch {
-		case p.kind(0) == Placeholder:
-			p.at++
-		case p.isName(0):
-			p.ref(Ref{Kind: ToRelation, Name: p.name(), Writes: true})
-		}
+		into := p.open(Statement)
+		t := p.target()
 		if p.symbol(0) == '(' {
-			p.skipBrackets()
+			p.targetColumns()
+		} else if t.Name.N > 0 {
+			p.ref(Ref{Kind: ToAll, Name: t.Name, Writes: true})
 		}
+		p.close(into)
 		if p.word(0) == kOutput {
 			p.at++
 			p.outputs()

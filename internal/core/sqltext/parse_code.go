@@ -87,8 +87,13 @@ func (p *parser) statement() {
 	case kFunction, kProcedure, kProc:
 		p.nested()
 	case kDrop:
-		p.passBy()
+		p.alters()
 	default:
+		if p.plpgsql() && p.is(0, "assert") {
+			p.at++
+			p.expressions()
+			return
+		}
 		p.plain()
 	}
 }
@@ -103,6 +108,35 @@ func (p *parser) passBy() {
 		return
 	}
 	p.skipTo(';')
+}
+
+// alters reads ALTER, DROP and the like: what they name in front, if that is a relation.
+func (p *parser) alters() {
+	p.at++
+	looks := p.is(-1, "analyze")
+	relation := looks
+	for p.word(0) == kTable || p.word(0) == kView || p.is(0, "sequence") || p.is(0, "materialized") {
+		relation = relation || p.word(0) != kNone || p.is(0, "sequence")
+		p.at++
+	}
+	if p.take(kIf) {
+		p.take(kNot)
+		p.take(kExists)
+	}
+	p.take(kOnly)
+	if p.is(0, "concurrently") {
+		p.at++
+	}
+	for relation && p.isName(0) && !(p.word(0) != kNone && endsOperand(p.word(0))) {
+		p.ref(Ref{Kind: ToRelation, Name: p.name(), Writes: !looks})
+		if !p.takeSymbol(',') {
+			break
+		}
+	}
+	if p.symbol(0) == ';' || p.tsql() && p.begins() {
+		return
+	}
+	p.passBy()
 }
 
 // begins reports whether a word begins a statement of T-SQL.
@@ -226,8 +260,9 @@ func (p *parser) declaration() {
 		default:
 			p.take(kConstant)
 			first := len(p.scope.Refs)
+			p.rowType = false
 			p.typeName()
-			if len(p.scope.Refs) > first && p.scope.Refs[first].Kind == ToTyped && p.word(-1) == kRowtype {
+			if len(p.scope.Refs) > first && p.scope.Refs[first].Kind == ToTyped && (p.rowType || p.word(-1) == kRowtype) {
 				v.Row = p.scope.Refs[first].Name
 			} else if len(p.scope.Refs) > first && p.scope.Refs[first].Kind == ToType {
 				v.Row = p.scope.Refs[first].Name // a relation is a type, too
@@ -656,8 +691,11 @@ func (p *parser) plain() {
 	case p.kind(0) == Word && p.symbol(1) == ':' && p.symbol(2) != '=': // a label
 		p.at += 2
 		return
-	case p.kind(0) == Word && p.word(0) == kNone && (p.is(0, "grant") || p.is(0, "revoke") || p.is(0, "alter") || p.is(0, "comment") || p.is(0, "analyze") || p.is(0, "vacuum") || p.is(0, "notify") || p.is(0, "listen") || p.is(0, "commit") || p.is(0, "rollback") || p.is(0, "savepoint") || p.is(0, "release") || p.is(0, "signal") || p.is(0, "resignal") || p.is(0, "get") || p.is(0, "reset") || p.is(0, "discard") || p.is(0, "deallocate") || p.is(0, "raiserror") || p.is(0, "waitfor") || p.is(0, "iterate") || p.is(0, "assert") || p.is(0, "move") || p.is(0, "null") || p.is(0, "pragma") || p.is(0, "go")):
+	case p.kind(0) == Word && p.word(0) == kNone && (p.is(0, "grant") || p.is(0, "revoke") || p.is(0, "comment") || p.is(0, "vacuum") || p.is(0, "notify") || p.is(0, "listen") || p.is(0, "commit") || p.is(0, "rollback") || p.is(0, "savepoint") || p.is(0, "release") || p.is(0, "signal") || p.is(0, "resignal") || p.is(0, "get") || p.is(0, "reset") || p.is(0, "discard") || p.is(0, "deallocate") || p.is(0, "raiserror") || p.is(0, "waitfor") || p.is(0, "iterate") || p.is(0, "move") || p.is(0, "null") || p.is(0, "pragma") || p.is(0, "go")):
 		p.passBy()
+		return
+	case p.is(0, "alter"), p.is(0, "analyze"), p.is(0, "refresh"):
+		p.alters()
 		return
 	case p.kind(0) == Placeholder:
 		if p.symbol(1) == '.' && p.isName(2) {

@@ -38,6 +38,12 @@ func (p *parser) create() {
 		case p.is(0, "rule"):
 			p.createRule()
 			return
+		case p.is(0, "event") && p.mysql():
+			for p.more() && p.word(0) != kDo {
+				p.at++
+			}
+			p.take(kDo)
+			return
 		case p.is(0, "index") || p.is(0, "schema") || p.is(0, "role") || p.is(0, "user") || p.is(0, "database") || p.is(0, "statistics") || p.word(0) == kType || p.is(0, "sequence") || p.is(0, "extension"):
 			p.passBy()
 			return
@@ -180,6 +186,14 @@ func (p *parser) createTrigger() {
 					break
 				}
 			}
+		case p.is(0, "each") && p.word(1) == kRow:
+			if p.at += 2; !p.mysql() {
+				continue
+			}
+			if p.is(0, "follows") || p.is(0, "precedes") {
+				p.at += 2
+			}
+			return // one statement follows, or a block
 		case p.word(0) == kWhen:
 			p.at++
 			p.expression()
@@ -212,7 +226,7 @@ func (p *parser) nested() {
 	}
 	for p.more() && p.symbol(0) != ';' {
 		switch {
-		case p.word(0) == kReturns || p.word(0) == kReturn && !p.tsql() && p.kind(1) == Word && p.symbol(1) != '(':
+		case p.word(0) == kReturns || p.word(0) == kReturn && !p.tsql() && p.returnsType():
 			p.at++
 			p.returnType()
 			continue
@@ -249,6 +263,27 @@ func (p *parser) nested() {
 		p.at++
 	}
 	p.close(s)
+}
+
+// returnsType reports whether the word RETURN begins the type in a head, as Oracle mode has it, and not a statement: the body
+// follows behind IS or AS.
+func (p *parser) returnsType() bool {
+	if p.kind(1) != Word && p.kind(1) != QuotedName {
+		return false
+	}
+	n := 2
+	for p.symbol(n) == '.' || p.symbol(n) == '%' {
+		n += 2
+	}
+	if p.symbol(n) == '(' {
+		n = p.behindBracket(n)
+	}
+	for ; p.kind(n) == Word; n++ {
+		if k := p.word(n); k == kIs || k == kAs {
+			return true
+		}
+	}
+	return false
 }
 
 // returnType reads the type that a function returns, or the table.

@@ -54,6 +54,9 @@ func (p *parser) expression() {
 			}
 		case Word, QuotedName:
 			if !operand {
+				if p.is(0, "sounds") && p.word(1) == kLike {
+					p.at++
+				}
 				if !isOperator(p.word(0)) {
 					return
 				}
@@ -125,6 +128,9 @@ func (p *parser) operatorSymbol(operand bool) (expected, done bool) {
 			p.at++
 		}
 	case '*':
+		if p.plpgsql() && p.symbol(-1) == '~' && p.tokens[p.at-1].end == p.tokens[p.at].start { // ~*
+			break
+		}
 		if operand {
 			p.ref(Ref{Kind: ToStar, Start: p.start(), Stop: p.start() + 1})
 			p.at++
@@ -230,6 +236,13 @@ func (p *parser) operandWord() (expected, done bool) {
 			p.at++
 			return false, false
 		}
+	case kUpdate:
+		if bracket && p.tsql() && p.isName(2) && p.symbol(3) == ')' { // whether a trigger's statement sets a column
+			p.at += 2
+			p.ref(Ref{Kind: ToFired, Name: p.name()})
+			p.takeSymbol(')')
+			return false, false
+		}
 	case kBoth, kLeading, kTrailing:
 		p.at++
 		return true, false
@@ -315,6 +328,7 @@ func (p *parser) caseOf() {
 
 // brackets reads what stands in brackets: a query, or expressions.
 func (p *parser) brackets() {
+	open, first := p.at, len(p.scope.Refs)
 	if p.derives() {
 		p.at++
 		p.query(false)
@@ -323,6 +337,19 @@ func (p *parser) brackets() {
 		p.expressions()
 	}
 	p.closing()
+	if p.symbol(0) == '.' && p.at == open+3 && len(p.scope.Refs) == first+1 { // a field of a row: (b).name, (b).*
+		r := &p.scope.Refs[first]
+		switch {
+		case r.Kind != ToColumn || r.Name.N != 1:
+		case p.isName(1):
+			r.Name.Parts[1], r.Name.N, r.Bracketed = int32(p.at+1), 2, true
+			p.at += 2
+			r.Start, r.Stop = int(p.tokens[open].start), p.stop()
+		case p.symbol(1) == '*':
+			p.at += 2
+			r.Kind, r.Start, r.Stop, r.Bracketed = ToStar, int(p.tokens[open].start), p.stop(), true
+		}
+	}
 }
 
 // closing passes by what is not understood up to the closing bracket, and that.
@@ -604,6 +631,19 @@ func (p *parser) typeName() {
 	}
 	if !p.isName(0) {
 		return
+	}
+	if p.mysql() { // TYPE OF a column, ROW TYPE OF a relation
+		row := p.word(0) == kRow && p.word(1) == kType && p.is(2, "of")
+		if row {
+			p.at++
+		}
+		if (row || p.word(0) == kType) && p.is(1, "of") {
+			if p.at += 2; p.isName(0) {
+				p.ref(Ref{Kind: ToTyped, Name: p.name()})
+				p.rowType = row
+			}
+			return
+		}
 	}
 	n := p.name()
 	switch {

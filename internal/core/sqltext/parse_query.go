@@ -327,8 +327,10 @@ func (p *parser) outputs() {
 		} else if !named && len(s.Refs) > first && s.Refs[first].Kind == ToRoutine && s.Refs[first].Start == int(p.tokens[before].start) {
 			o.Name = p.part(s.Refs[first].Name, s.Refs[first].Name.N-1)
 		}
+		o.Named = named
+		o.start, o.stop = int(p.tokens[before].start), p.stop()
 		if alias, ok := p.alias(); ok {
-			o.Name = alias
+			o.Name, o.Named = alias, true
 		}
 		s.Outputs = append(s.Outputs, o)
 		if !p.takeSymbol(',') {
@@ -365,6 +367,7 @@ func asAlias(k keyword) bool {
 // into reads INTO: variables, or a table that is made.
 func (p *parser) into() {
 	p.at++
+	p.scope.into = true
 	p.take(kStrict)
 	if p.Rules.HashNames && p.isName(0) {
 		p.makes(p.name())
@@ -384,7 +387,7 @@ func (p *parser) into() {
 		return
 	}
 	for p.isName(0) || p.kind(0) == Placeholder {
-		if p.kind(0) != Placeholder && p.word(0) != kNone && endsOperand(p.word(0)) {
+		if p.kind(0) != Placeholder && p.word(0) != kNone && endsOperand(p.word(0)) && p.symbol(1) != '.' {
 			return
 		}
 		if p.symbol(1) == '.' {
@@ -624,7 +627,7 @@ func (p *parser) source() {
 			if p.symbol(0) == '(' {
 				p.skipBrackets()
 			}
-			s.Name, s.Call = Name{}, true
+			s.Name, s.Alias, s.Call = Name{}, "", true
 		}
 	case p.isName(0):
 		if p.is(0, "rows") && p.word(1) == kFrom && p.symbol(2) == '(' {
@@ -640,8 +643,16 @@ func (p *parser) source() {
 			if p.isText(int(n.Parts[n.N-1]), "json_table") || p.isText(int(n.Parts[n.N-1]), "xmltable") || p.isText(int(n.Parts[n.N-1]), "openrowset") || p.isText(int(n.Parts[n.N-1]), "opendatasource") {
 				p.at++
 				p.expressions()
+				if p.is(0, "passing") {
+					for p.at++; p.word(0) == kBy || p.is(0, "ref") || p.word(0) == kValue; {
+						p.at++
+					}
+					p.expressions()
+				}
 				p.skipTo(')')
 				p.takeSymbol(')')
+			} else if p.tsql() && (p.isText(int(n.Parts[n.N-1]), "containstable") || p.isText(int(n.Parts[n.N-1]), "freetexttable")) {
+				p.searched()
 			} else {
 				p.call(n)
 			}
@@ -654,6 +665,20 @@ func (p *parser) source() {
 	}
 	p.scope.Sources = append(p.scope.Sources, s)
 	p.behindSource(s)
+}
+
+// searched reads the arguments of a search of full text: a relation, and columns of it.
+func (p *parser) searched() {
+	p.at++
+	arm := p.open(Arm)
+	arm.Apart = true
+	if p.isName(0) {
+		arm.Sources = append(arm.Sources, &Source{Name: p.name(), Reads: true})
+		p.takeSymbol(',')
+	}
+	p.expressions()
+	p.close(arm)
+	p.closing()
 }
 
 // derives reports whether a bracket opens a query, and not a join or an expression that begins with one in further brackets:

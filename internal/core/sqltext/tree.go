@@ -32,6 +32,8 @@ type Scope struct {
 	Refs      []Ref
 	joined    []joined // columns that are equal in some of the sources
 	sealed    bool     // a text of its own: nothing outside is seen
+	into      bool     // what is selected goes into variables
+	shown     bool     // the names of the outputs matter to others
 }
 
 // joined is a column of USING, "*" for all that NATURAL finds, and the sources of its join, from and up to.
@@ -54,6 +56,7 @@ type Source struct {
 	Hidden bool // only reached by its name: columns without one are not looked for there
 
 	guessed bool // in a string that is run
+	several bool // one of several targets: rows go there where a column of it is set
 	bound   *rows
 }
 
@@ -78,19 +81,25 @@ type Variable struct {
 	// Row is the relation whose row it holds, Query the query whose rows.
 	Row   Name
 	Query *Scope
+	bound *Relation // the relation whose row a parameter is
 }
 
 // Output is a column that a query returns.
 type Output struct {
-	Name string
-	Ref  int // the place in Refs of the column that it is, -1 if it is more than one
-	Star bool
+	Name  string
+	Ref   int // the place in Refs of the column that it is, -1 if it is more than one
+	Star  bool
+	Named bool // the name is given, and not that of the column
+
+	start, stop int // of its expression
 }
 
 // Name is a name of up to four parts, by the places of its tokens; -1 stands for a part that is left out between dots.
 type Name struct {
 	Parts [4]int32
 	N     int
+
+	partial bool // the last part is not there to be read
 }
 
 // RefKind tells what a reference names.
@@ -109,6 +118,7 @@ const (
 	ToConstant                // a relation in a string, regclass
 	ToUnseen                  // SQL in an expression that only running it tells
 	ToRelation                // a relation, named outside of a query: TRUNCATE, LOCK
+	ToFired                   // a column of the table on which a trigger is
 	ToNothing                 // what is written does not matter: EXISTS (SELECT * …)
 )
 
@@ -122,6 +132,7 @@ type Ref struct {
 	ByOutput    bool // ORDER BY: the name of an output comes first
 	Guessed     bool // inside a string that is run
 	Quoted      []string
+	Bracketed   bool // (name).name: the first is a row
 }
 
 // Tree is a text, understood.

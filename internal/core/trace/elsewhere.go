@@ -86,18 +86,3 @@ func (t *Trace) Unseen() []schema.Dependency {
 	}
 	return all
 }
-
-// Path is a shortest way from one object to another, as places of edges in a trace; the first edge begins at its root.
-// It is nil where there is none.
-func (t *Trace) Path(to schema.ID) []int {
-	at := slices.IndexFunc(t.Nodes, func(n Node) bool { return t.contents.Entries[n.entry].ID == to })
-	if at <= 0 {
-		return nil
-	}
-	var path []int
-	for ; at > 0; at = t.Nodes[at].By {
-		path = append(path, t.Nodes[at].Via)
-	}
-	slices.Reverse(path)
-	return path
-}

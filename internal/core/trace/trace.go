@@ -42,9 +42,15 @@ type Trace struct {
 	Edges    []Edge
 	Snapshot *catalogue.Snapshot
 	Cyclic   bool // some node depends on itself
+	// ByStar are the objects that name the column that is the root as a star brings it, where that matters.
+	ByStar map[schema.ID]bool
+	// Bypassed counts what depends on these by other columns alone, of a trace that follows a column.
+	Bypassed int
 
+	carried  map[int]*carriage // by entry, of such a trace
 	contents *catalogue.Contents
 	graph    *catalogue.Graph
+	dir      Direction
 }
 
 // Location returns where a node is.
@@ -92,35 +98,46 @@ func RunBy(ctx context.Context, c *catalogue.Catalogue, root *address.Match, dir
 	if err != nil {
 		return nil, err
 	}
-	return follow(g, root, dir, depth, uses), nil
+	return follow(g, root, dir, depth, uses, nil), nil
 }
 
 // Follow is like Run, over dependencies that are loaded already.
 func Follow(g *catalogue.Graph, root *address.Match, dir Direction, depth int) *Trace {
-	return follow(g, root, dir, depth, nil)
+	return follow(g, root, dir, depth, nil, nil)
 }
 
-func follow(g *catalogue.Graph, root *address.Match, dir Direction, depth int, uses []schema.Use) *Trace {
+// follow follows dependencies; carried says what of each entry matters, nil: of all but the root everything.
+func follow(g *catalogue.Graph, root *address.Match, dir Direction, depth int, uses []schema.Use, carried map[int]*carriage) *Trace {
 	t := root.Contents
 	start := slices.IndexFunc(t.Entries, func(e catalogue.Entry) bool { return e.ID == root.Entry.ID })
 	adjacent := adjacencyOf(g, len(t.Entries), dir, start, depth)
-	tr := &Trace{Root: root.Location(), Snapshot: t.Snapshot, contents: t, graph: g}
+	tr := &Trace{Root: root.Location(), Snapshot: t.Snapshot, contents: t, graph: g, dir: dir, carried: carried}
 	tr.Nodes = append(tr.Nodes, Node{By: -1, Via: -1, entry: start})
 	at := map[int]int{start: 0}
-	byPart := map[int]bool{} // what is joined with the root by a dependency on a part of the root
-	for _, i := range adjacent.of(start) {
-		near, far := g.Edges[i].To, g.Edges[i].From
-		if dir == Needs {
-			near, far = far, near
-		}
-		if g.Ends[near].Part != "" {
-			byPart[g.Ends[far].Entry] = true
-		}
+	if carried == nil && root.Part != "" {
+		carried = map[int]*carriage{start: {columns: map[string]bool{root.Part: true}}}
 	}
 	for next := 0; next < len(tr.Nodes); next++ {
 		n := tr.Nodes[next]
 		if depth > 0 && n.Distance >= depth {
 			continue
+		}
+		only, kind := carried[n.entry], schema.KindColumn
+		if next == 0 {
+			kind = root.PartKind
+		}
+		var byPart map[int]bool // what is joined with the node by a dependency on a part of it
+		if only != nil && !only.whole {
+			byPart = map[int]bool{}
+			for _, i := range adjacent.of(n.entry) {
+				near, far := g.Edges[i].To, g.Edges[i].From
+				if dir == Needs {
+					near, far = far, near
+				}
+				if g.Ends[near].Part != "" {
+					byPart[g.Ends[far].Entry] = true
+				}
+			}
 		}
 		for _, i := range adjacent.of(n.entry) {
 			e := &g.Edges[i]
@@ -135,7 +152,7 @@ func follow(g *catalogue.Graph, root *address.Match, dir Direction, depth int, u
 			if next == 0 && uses != nil && !slices.Contains(uses, e.Use) {
 				continue
 			}
-			if next == 0 && root.Part != "" && !concerns(g, e, near, root, dir, byPart[other]) {
+			if byPart != nil && !touches(g, e, near, only.columns, kind, dir, byPart[other]) {
 				continue
 			}
 			place, known := at[other]
@@ -184,12 +201,12 @@ func (t *Trace) cyclic() bool {
 	return taken < len(t.Nodes)
 }
 
-// concerns reports whether a dependency touches the part that the trace starts from. One that is known
+// touches reports whether a dependency touches some parts of a node. One that is known
 // for the whole object may touch it, unless the server also records on which parts the same two are
 // joined: then it says nothing of the others.
-func concerns(g *catalogue.Graph, e *catalogue.Edge, near int32, root *address.Match, dir Direction, byPart bool) bool {
+func touches(g *catalogue.Graph, e *catalogue.Edge, near int32, parts map[string]bool, kind schema.Kind, dir Direction, byPart bool) bool {
 	switch end := g.Ends[near]; {
-	case end.Part == root.Part && end.PartKind == root.PartKind:
+	case parts[end.Part] && end.PartKind == kind:
 		return true
 	case end.Part == "":
 		if g.Evidence(e) == schema.Recorded {

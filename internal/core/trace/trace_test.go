@@ -129,3 +129,53 @@ func TestClosure(t *testing.T) {
 		}
 	}
 }
+
+func TestPaths(t *testing.T) {
+	diamonds := []string{"s>a", "s>b", "a>m", "b>m", "m>c", "m>d", "c>e", "d>e"}
+	for _, c := range []struct {
+		name     string
+		needs    []string
+		from, to string
+		most     int
+		want     string
+	}{
+		{"two diamonds", diamonds, "s", "e", 9, "a m c e|a m d e|b m c e|b m d e"},
+		{"the shortest first", []string{"s>a", "a>e", "s>e"}, "s", "e", 9, "e|a e"},
+		{"no more than asked for", diamonds, "s", "e", 2, "a m c e|a m d e +"},
+		{"a cycle on the way", []string{"s>a", "a>b", "b>a", "b>e"}, "s", "e", 9, "a b e"},
+		{"around a cycle both ways", []string{"s>a", "s>b", "a>b", "b>a", "a>e", "b>e"}, "s", "e", 9, "a e|b e|a b e|b a e"},
+		{"two dependencies are one step", []string{"s.x>e.x", "s.y>e.y"}, "s", "e", 9, "e"},
+		{"none", []string{"e>s"}, "s", "e", 9, ""},
+		{"itself", []string{"s>e", "e>s"}, "s", "s", 9, ""},
+	} {
+		store, r := graph(t, c.needs...)
+		parsed, err := address.Parse(c.from)
+		if err != nil {
+			t.Fatal(err)
+		}
+		m, err := r.Object(context.Background(), parsed)
+		if err != nil {
+			t.Fatal(err)
+		}
+		tr, err := Run(context.Background(), store, m, Needs, 0)
+		if err != nil {
+			t.Fatal(err)
+		}
+		paths, more := tr.Paths(schema.ID{Kind: schema.KindTable, Name: c.to}, c.most)
+		var all []string
+		for _, p := range paths {
+			var names []string
+			for _, i := range p {
+				names = append(names, tr.Dependency(&tr.Edges[i]).To.ID.Name)
+			}
+			all = append(all, strings.Join(names, " "))
+		}
+		got := strings.Join(all, "|")
+		if more {
+			got += " +"
+		}
+		if got != c.want {
+			t.Errorf("%s: %q, want %q", c.name, got, c.want)
+		}
+	}
+}

@@ -6,6 +6,7 @@ package trace
 import (
 	"context"
 	"slices"
+	"strings"
 
 	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
@@ -70,6 +71,11 @@ func (t *Trace) Predict(f engine.Forecaster, root *address.Match, o *schema.Obje
 		}
 		for _, i := range into[n] {
 			to := t.Edges[i].To
+			if id := t.ID(&t.Nodes[n]); t.ByStar[id] {
+				d := t.Dependency(&t.Edges[i])
+				e, why := f.Effect(engine.Case{Change: change, Column: true, Kind: kind, Dependency: &d, ByStar: true})
+				take(e, why, i)
+			}
 			if t.Nodes[to].Distance >= t.Nodes[n].Distance {
 				continue
 			}
@@ -98,6 +104,32 @@ func (t *Trace) Predict(f engine.Forecaster, root *address.Match, o *schema.Obje
 		out.Refused = out.Refused || v.Effect == engine.Refused
 	}
 	return out
+}
+
+// Taken returns where a thing is that bears the new name of a renaming already, "" for nowhere; fold says that other case is
+// no other name.
+func (t *Trace) Taken(root *address.Match, o *schema.Object, to engine.Renaming, fold bool) string {
+	same := func(a, b string) bool { return a == b || fold && strings.EqualFold(a, b) }
+	if to.Column != "" {
+		for _, c := range o.Columns() {
+			if c.Name != to.Column && same(c.Name, to.Name) {
+				return t.Snapshot.Locate(o.ID(), c.Name, schema.KindColumn).String()
+			}
+		}
+		return ""
+	}
+	id := root.Entry.ID
+	id.Name = to.Name
+	if to.Schema != "" {
+		id.Schema = to.Schema
+	}
+	for i := range t.contents.Entries {
+		x := t.contents.Entries[i].ID
+		if x != root.Entry.ID && x.Kind.NameSpace() == id.Kind.NameSpace() && x.Schema == id.Schema && x.Table == id.Table && x.Signature == id.Signature && same(x.Name, id.Name) {
+			return t.Snapshot.Locate(x, "", "").String()
+		}
+	}
+	return ""
 }
 
 // Parents returns the objects from which one inherits, or whose partition it is.

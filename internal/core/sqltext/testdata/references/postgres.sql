@@ -176,3 +176,174 @@ SELECT no/*r ops.berth.no*/ FROM ops.berth/*r ops.berth*/ WHERE depth/*r ops.ber
 TABLE public.tide/*r public.tide.id; r public.tide.height; r public.tide.at; r public.tide*/
 ---
 BEGIN ATOMIC INSERT INTO ops.log/*w ops.log*/ (id/*w ops.log.id*/) VALUES (1); SELECT id/*r ops.log.id*/ FROM ops.log/*r ops.log*/; END
+---
+-- parameters b:ops.berth
+SELECT b.depth/*r ops.berth.depth*/ * 2
+---
+DECLARE n int;
+BEGIN
+    EXECUTE 'SELECT count(*) FROM ops.' || quote_ident(t)/*?*/ INTO n;
+END
+---
+SELECT b.x/*r ops.berth.no*/, b.y/*r ops.berth.name*/, b.depth/*r ops.berth.depth*/ FROM ops.berth/*r ops.berth*/ AS b(x, y)
+---
+-- parameters harbour
+BEGIN
+    RETURN QUERY WITH RECURSIVE chain(no, level) AS (
+        SELECT b.no/*r ops.berth.no*/, 1 FROM ops.berth/*r ops.berth*/ b WHERE b.harbour_id/*r ops.berth.harbour_id*/ = harbour
+        UNION ALL
+        SELECT m.berth_no/*r ops.mooring.berth_no*/, c.level + 1 FROM ops.mooring/*r ops.mooring*/ m JOIN chain c ON c.no = m.berth_no/*r ops.mooring.berth_no*/ WHERE c.level < 9)
+    SELECT c.no, max(c.level) FROM chain c GROUP BY c.no;
+    IF NOT FOUND THEN RETURN; END IF;
+END
+---
+DECLARE
+    c refcursor; v text; n int;
+BEGIN
+    OPEN c FOR SELECT vessel/*r ops.mooring.vessel*/, length/*r ops.mooring.length*/ FROM ops.mooring/*r ops.mooring*/ WHERE length/*r ops.mooring.length*/ > 3;
+    LOOP
+        FETCH NEXT FROM c INTO v, n;
+        EXIT WHEN NOT FOUND;
+        UPDATE ops.log/*w ops.log*/ SET what/*w ops.log.what*/ = v WHERE CURRENT OF c;
+    END LOOP;
+    CLOSE c;
+    MOVE FORWARD 2 FROM c;
+    OPEN c FOR EXECUTE 'SELECT code/*~r ops.harbour.code*/ FROM ops.harbour/*~r ops.harbour*/';
+END
+---
+DECLARE total numeric := (SELECT sum(length/*r ops.mooring.length*/) FROM ops.mooring/*r ops.mooring*/);
+BEGIN
+    CASE total WHEN 1, 2 THEN PERFORM ops.note/*c ops.note*/(1);
+    WHEN 3 THEN NULL;
+    ELSE
+        INSERT INTO ops.log/*w ops.log; w ops.log.id; w ops.log.what; w ops.log.at*/ SELECT id/*r ops.mooring.id*/, vessel/*r ops.mooring.vessel*/, now() FROM ops.mooring/*r ops.mooring*/ WHERE length/*r ops.mooring.length*/ = total;
+    END CASE;
+    GET DIAGNOSTICS total = ROW_COUNT;
+    ASSERT (SELECT count(*) FROM ops.berth/*r ops.berth*/) > 0, 'no berth';
+END
+---
+<<outer>>
+DECLARE name text := 'x';
+BEGIN
+    <<inner>>
+    DECLARE depth int;
+    BEGIN
+        SELECT b.depth/*r ops.berth.depth*/ INTO STRICT inner.depth FROM ops.berth/*r ops.berth*/ b WHERE b.name/*r ops.berth.name*/ = outer.name;
+    END;
+    WHILE EXISTS (SELECT FROM ops.log/*r ops.log*/ l WHERE l.what/*r ops.log.what*/ = name) LOOP
+        DELETE FROM ops.log/*w ops.log*/ WHERE what/*r ops.log.what*/ = name;
+    END LOOP;
+END
+---
+-- trigger ops.berth
+BEGIN
+    IF TG_OP = 'DELETE' THEN
+        DELETE FROM ops.mooring/*w ops.mooring*/ WHERE berth_no/*r ops.mooring.berth_no*/ = OLD.no/*r ops.berth.no*/;
+        RETURN OLD;
+    ELSIF (NEW.depth/*r ops.berth.depth*/, NEW.name/*r ops.berth.name*/) IS DISTINCT FROM (OLD.depth/*r ops.berth.depth*/, OLD.name/*r ops.berth.name*/) THEN
+        NEW.depth/*w ops.berth.depth*/ := coalesce(NEW.depth/*r ops.berth.depth*/, (SELECT max(b.depth/*r ops.berth.depth*/) FROM ops.berth/*r ops.berth*/ b WHERE b.harbour_id/*r ops.berth.harbour_id*/ = NEW.harbour_id/*r ops.berth.harbour_id*/));
+        INSERT INTO ops.log/*w ops.log*/ (what/*w ops.log.what*/) VALUES (format('%s %s', TG_TABLE_NAME, to_jsonb(NEW)));
+        PERFORM pg_notify('berth', NEW.no/*r ops.berth.no*/::text);
+    END IF;
+    RETURN NEW;
+END
+---
+-- rows new_rows=ops.berth
+-- rows old_rows=ops.berth
+BEGIN
+    INSERT INTO ops.log/*w ops.log*/ (id/*w ops.log.id*/, what/*w ops.log.what*/) SELECT n.no/*r ops.berth.no*/, n.name/*r ops.berth.name*/ FROM new_rows/*r ops.berth*/ n JOIN old_rows/*r ops.berth*/ o USING (no/*r ops.berth.no*/);
+    RETURN NULL;
+END
+---
+SELECT b.name/*r ops.berth.name*/, s.total, rank() OVER w, sum(s.total) FILTER (WHERE b.depth/*r ops.berth.depth*/ > 2) OVER (PARTITION BY b.harbour_id/*r ops.berth.harbour_id*/ ORDER BY b.no/*r ops.berth.no*/ ROWS BETWEEN 1 PRECEDING AND CURRENT ROW)
+FROM ops.berth/*r ops.berth*/ b LEFT JOIN LATERAL (SELECT sum(m.length/*r ops.mooring.length*/) AS total FROM ops.mooring/*r ops.mooring*/ m WHERE m.berth_no/*r ops.mooring.berth_no*/ = b.no/*r ops.berth.no*/) s ON true
+WINDOW w AS (PARTITION BY b.harbour_id/*r ops.berth.harbour_id*/ ORDER BY s.total DESC)
+---
+SELECT h.code/*r ops.harbour.code*/, array(SELECT b.name/*r ops.berth.name*/ FROM ops.berth/*r ops.berth*/ b WHERE b.harbour_id/*r ops.berth.harbour_id*/ = h.id/*r ops.harbour.id*/ ORDER BY b.depth/*r ops.berth.depth*/), (SELECT row_to_json(x) FROM (SELECT b.no/*r ops.berth.no*/, b.depth/*r ops.berth.depth*/ FROM ops.berth/*r ops.berth*/ b WHERE b.harbour_id/*r ops.berth.harbour_id*/ = h.id/*r ops.harbour.id*/) x)
+FROM ops.harbour/*r ops.harbour*/ h WHERE h.id/*r ops.harbour.id*/ = ANY (SELECT harbour_id/*r ops.berth.harbour_id*/ FROM ops.berth/*r ops.berth*/) AND h.code/*r ops.harbour.code*/ NOT IN (VALUES ('a'), ('b'))
+---
+INSERT INTO ops.berth/*w ops.berth*/ AS b (no/*w ops.berth.no*/, name/*w ops.berth.name*/) SELECT id/*r ops.harbour.id*/, code/*r ops.harbour.code*/ FROM ops.harbour/*r ops.harbour*/ ON CONFLICT (no/*r ops.berth.no*/) WHERE depth/*r ops.berth.depth*/ > 1 DO UPDATE SET name/*w ops.berth.name*/ = excluded.name/*r ops.berth.name*/ || b.name/*r ops.berth.name*/, depth/*w ops.berth.depth*/ = DEFAULT WHERE b.depth/*r ops.berth.depth*/ IS NULL RETURNING b.no/*r ops.berth.no*/, xmax = 0
+---
+UPDATE ops.berth/*w ops.berth*/ b SET (name/*w ops.berth.name*/, depth/*w ops.berth.depth*/) = (SELECT h.title/*r ops.harbour.title*/, h.id/*r ops.harbour.id*/ FROM ops.harbour/*r ops.harbour*/ h WHERE h.id/*r ops.harbour.id*/ = b.harbour_id/*r ops.berth.harbour_id*/), harbour_id/*w ops.berth.harbour_id*/ = harbour_id/*r ops.berth.harbour_id*/ + 1 WHERE b.no/*r ops.berth.no*/ IN (SELECT berth_no/*r ops.mooring.berth_no*/ FROM ops.mooring/*r ops.mooring*/) RETURNING */*r ops.berth.no; r ops.berth.name; r ops.berth.depth; r ops.berth.harbour_id*/
+---
+WITH gone AS (DELETE FROM ops.mooring/*w ops.mooring*/ m USING ops.berth/*r ops.berth*/ b WHERE m.berth_no/*r ops.mooring.berth_no*/ = b.no/*r ops.berth.no*/ AND b.depth/*r ops.berth.depth*/ < 1 RETURNING m.id/*r ops.mooring.id*/, m.vessel/*r ops.mooring.vessel*/), kept AS MATERIALIZED (SELECT id FROM gone)
+INSERT INTO ops.log/*w ops.log*/ (id/*w ops.log.id*/, what/*w ops.log.what*/) SELECT g.id, g.vessel FROM gone g WHERE EXISTS (SELECT 1 FROM kept WHERE kept.id = g.id)
+---
+MERGE INTO ops.berth/*w ops.berth*/ b USING ops.harbour/*r ops.harbour*/ h ON h.id/*r ops.harbour.id*/ = b.no/*r ops.berth.no*/ WHEN MATCHED AND b.depth/*r ops.berth.depth*/ > 1 THEN UPDATE SET name/*w ops.berth.name*/ = h.title/*r ops.harbour.title*/ WHEN MATCHED THEN DELETE WHEN NOT MATCHED THEN INSERT (no/*w ops.berth.no*/, name/*w ops.berth.name*/) VALUES (h.id/*r ops.harbour.id*/, h.code/*r ops.harbour.code*/)
+---
+SELECT count(*) FROM ops.berth/*r ops.berth*/ TABLESAMPLE system (10) REPEATABLE (1), generate_series(1, 3) AS g(n), unnest(ARRAY[1, 2]) WITH ORDINALITY AS u(x, i), ROWS FROM (ops.charge/*c ops.charge*/(1), ops.note/*c ops.note*/(2)) AS r(a, b) WHERE g.n = no/*r ops.berth.no*/ AND u.x = r.a
+---
+SELECT x.no, y.vessel FROM (ops.berth/*r ops.berth*/ b JOIN ops.mooring/*r ops.mooring*/ m ON b.no/*r ops.berth.no*/ = m.berth_no/*r ops.mooring.berth_no*/) AS x(no, a, b, c, d, e, vessel) CROSS JOIN LATERAL (SELECT x.vessel) y
+---
+SELECT (b).name/*r ops.berth.name*/, b IS NULL, ROW(b.*/*r ops.berth.no; r ops.berth.name; r ops.berth.depth; r ops.berth.harbour_id*/) = ROW(1), b::text FROM ops.berth/*r ops.berth*/ b
+---
+TABLE ops.log/*r ops.log; r ops.log.id; r ops.log.what; r ops.log.at*/ ORDER BY what/*r ops.log.what*/ LIMIT (SELECT count(*) FROM ops.harbour/*r ops.harbour*/)
+---
+SELECT extract(epoch FROM m.moored_at/*r ops.mooring.moored_at*/), substring(vessel/*r ops.mooring.vessel*/ FROM 1 FOR 3), trim(BOTH 'x' FROM vessel/*r ops.mooring.vessel*/), overlay(vessel/*r ops.mooring.vessel*/ PLACING 'a' FROM 1), position('a' IN vessel/*r ops.mooring.vessel*/), m.moored_at/*r ops.mooring.moored_at*/ AT TIME ZONE 'UTC', vessel/*r ops.mooring.vessel*/ COLLATE "C", CAST(length/*r ops.mooring.length*/ AS ops.state/*t ops.state*/), length/*r ops.mooring.length*/::ops.state/*t ops.state*/[], INTERVAL '1' DAY
+FROM ops.mooring/*r ops.mooring*/ m
+---
+SELECT no/*r ops.berth.no*/ FROM ops.berth/*r ops.berth*/ WHERE harbour_id/*r ops.berth.harbour_id*/ = 1 UNION (SELECT id/*r ops.harbour.id*/ FROM ops.harbour/*r ops.harbour*/ EXCEPT ALL SELECT id/*r ops.log.id*/ FROM ops.log/*r ops.log*/ ORDER BY id) ORDER BY no
+---
+SELECT b.no/*r ops.berth.no*/ FROM ops.berth/*r ops.berth*/ b WHERE (b.no/*r ops.berth.no*/, b.name/*r ops.berth.name*/) = ANY (SELECT m.berth_no/*r ops.mooring.berth_no*/, m.vessel/*r ops.mooring.vessel*/ FROM ops.mooring/*r ops.mooring*/ m WHERE m.length/*r ops.mooring.length*/ BETWEEN SYMMETRIC b.depth/*r ops.berth.depth*/ AND b.no/*r ops.berth.no*/) OR b.name/*r ops.berth.name*/ SIMILAR TO '%a' ESCAPE '!' OR b.name/*r ops.berth.name*/ ~* 'x'
+---
+SELECT CASE b.name/*r ops.berth.name*/ WHEN 'a' THEN h.code/*r ops.harbour.code*/ WHEN (SELECT what/*r ops.log.what*/ FROM ops.log/*r ops.log*/ WHERE id/*r ops.log.id*/ = b.no/*r ops.berth.no*/) THEN h.title/*r ops.harbour.title*/ ELSE NULLIF(b.name/*r ops.berth.name*/, h.code/*r ops.harbour.code*/) END, GREATEST(b.depth/*r ops.berth.depth*/, h.id/*r ops.harbour.id*/), grouping(b.no/*r ops.berth.no*/) FROM ops.berth/*r ops.berth*/ b NATURAL JOIN ops.harbour/*r ops.harbour*/ h GROUP BY GROUPING SETS ((b.no/*r ops.berth.no*/, h.id/*r ops.harbour.id*/), CUBE (b.name/*r ops.berth.name*/), ())
+---
+-- parameters name depth
+SELECT no/*r ops.berth.no*/ FROM ops.berth/*r ops.berth*/ WHERE name/*r ops.berth.name*/ = $1 AND berth.depth/*r ops.berth.depth*/ = depth/*r ops.berth.depth*/
+---
+BEGIN
+    EXECUTE format('UPDATE ops.berth/*~w ops.berth*/ SET name/*~w ops.berth.name*/ = %L WHERE no/*~r ops.berth.no*/ = $1', 'x') USING 3;
+    EXECUTE 'INSERT INTO ops.log/*~w ops.log*/ (what/*~w ops.log.what*/) VALUES (' || quote_literal('x') || ')';
+    EXECUTE 'TRUNCATE ops.log/*~w ops.log*/';
+    EXECUTE sql_of('x')/*?*/ INTO a;
+END
+---
+COPY (SELECT no/*r ops.berth.no*/, name/*r ops.berth.name*/ FROM ops.berth/*r ops.berth*/) TO STDOUT
+---
+LOCK TABLE ops.berth/*r ops.berth*/, ops.log/*r ops.log*/ IN ACCESS EXCLUSIVE MODE
+---
+CREATE TEMP TABLE found ON COMMIT DROP AS SELECT no/*r ops.berth.no*/, name/*r ops.berth.name*/ AS called FROM ops.berth/*r ops.berth*/; INSERT INTO found SELECT id/*r ops.harbour.id*/, code/*r ops.harbour.code*/ FROM ops.harbour/*r ops.harbour*/; SELECT f.called, f.no FROM found f WHERE f.no > 1; DROP TABLE found
+---
+DECLARE r ops.mooring; a int[]; x int;
+BEGIN
+    FOREACH x IN ARRAY a LOOP
+        SELECT */*r ops.mooring.id; r ops.mooring.berth_no; r ops.mooring.vessel; r ops.mooring.length; r ops.mooring.moored_at*/ INTO r FROM ops.mooring/*r ops.mooring*/ WHERE id/*r ops.mooring.id*/ = x;
+        r.length/*r ops.mooring.length*/ := r.length/*r ops.mooring.length*/ + 1;
+        UPDATE ops.mooring/*w ops.mooring*/ SET length/*w ops.mooring.length*/ = r.length/*r ops.mooring.length*/ WHERE id/*r ops.mooring.id*/ = r.id/*r ops.mooring.id*/;
+        INSERT INTO ops.mooring/*w ops.mooring; w ops.mooring.id; w ops.mooring.berth_no; w ops.mooring.vessel; w ops.mooring.length; w ops.mooring.moored_at*/ VALUES (r.*);
+    END LOOP;
+    FOR i IN REVERSE 3..(SELECT max(no/*r ops.berth.no*/) FROM ops.berth/*r ops.berth*/) BY 2 LOOP
+        CONTINUE WHEN i = 2;
+    END LOOP;
+    RETURN;
+EXCEPTION
+    WHEN SQLSTATE '23505' THEN INSERT INTO ops.log/*w ops.log*/ (what/*w ops.log.what*/) VALUES (SQLERRM);
+    WHEN OTHERS THEN RAISE NOTICE '% %', r.vessel/*r ops.mooring.vessel*/, (SELECT count(*) FROM ops.log/*r ops.log*/);
+END
+---
+SELECT currval('ops.berth_no_seq'/*n ops.berth_no_seq*/), setval('public.tide_id_seq'/*n public.tide_id_seq*/, (SELECT max(id/*r public.tide.id*/) FROM tide/*r public.tide*/)), nextval('tide_id_seq'/*n public.tide_id_seq*/::regclass), 'ops.berth'/*r ops.berth*/::regclass, to_regclass('ops.berth')
+---
+SELECT "t"."height"/*r public.tide.height*/ AS "Height", t.at/*r public.tide.at*/ FROM "tide"/*r public.tide*/ AS "t" WHERE "t".id/*r public.tide.id*/ = 1 -- t.gone
+---
+SELECT json_agg(json_build_object('no', b.no/*r ops.berth.no*/, 'all', b) ORDER BY b.name/*r ops.berth.name*/) FROM ops.berth/*r ops.berth*/ b HAVING max(b.depth/*r ops.berth.depth*/) > 1
+---
+SELECT DISTINCT ON (b.harbour_id/*r ops.berth.harbour_id*/, lower(b.name/*r ops.berth.name*/)) b.no/*r ops.berth.no*/ FROM ops.berth/*r ops.berth*/ b ORDER BY b.harbour_id/*r ops.berth.harbour_id*/, lower(b.name/*r ops.berth.name*/), b.depth/*r ops.berth.depth*/ DESC NULLS LAST FETCH FIRST 3 ROWS WITH TIES FOR UPDATE OF b SKIP LOCKED
+---
+SELECT count(*) FROM ops.gone/*! ops.gone*/ g WHERE g.x = 1
+---
+SELECT b.name/*r ops.berth.name*/ FROM ops.berth/*r ops.berth*/ b WHERE b.depth/*r ops.berth.depth*/ > ALL (SELECT t.height/*r public.tide.height*/ FROM tide/*r public.tide*/ t WHERE t.id/*r public.tide.id*/ = b.no/*r ops.berth.no*/) AND NOT EXISTS (SELECT */*r ops.log.id; r ops.log.what; r ops.log.at*/ FROM ops.log/*r ops.log*/ WHERE log.id/*r ops.log.id*/ = b.no/*r ops.berth.no*/ AND what/*r ops.log.what*/ LIKE name/*r ops.berth.name*/ || '%')
+---
+CALL ops.note/*c ops.note*/(harbour => (SELECT max(id/*r ops.harbour.id*/) FROM ops.harbour/*r ops.harbour*/), what := 'x')
+---
+-- row ops.berth
+((depth/*r ops.berth.depth*/ > (0)::numeric) AND (ops.depth_ok(name/*r ops.berth.name*/) OR (harbour_id/*r ops.berth.harbour_id*/ = ANY (ARRAY[1, 2]))))
+---
+SELECT t.id/*r public.tide.id*/, x.k, x.v FROM tide/*r public.tide*/ t, jsonb_each('{}') AS x(k, v), xmltable('/a' PASSING t.height/*r public.tide.height*/ COLUMNS n int PATH 'n') AS xt, json_to_recordset('[]') AS j(no int, name text) WHERE xt.n = j.no AND j.name = t.at/*r public.tide.at*/::text
+
+---
+BEGIN
+    ALTER TABLE ops.berth/*w ops.berth*/ DISABLE TRIGGER ALL;
+    ANALYZE ops.log/*r ops.log*/;
+    DROP TABLE IF EXISTS ops.mooring/*w ops.mooring*/, tide/*w public.tide*/;
+    REFRESH MATERIALIZED VIEW CONCURRENTLY ops.harbour/*w ops.harbour*/;
+END

@@ -1,0 +1,98 @@
+package trace
+
+// What depends on a thing may stand for it in another database, of this server or another: as a foreign table.
+
+import (
+	"context"
+
+	"echo-atlas/internal/core/address"
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/core/schema"
+)
+
+// Imported returns the foreign tables of other databases that stand for nodes of a trace, and what depends on them there.
+// leads says whether a foreign server leads to the server of the trace.
+func Imported(ctx context.Context, c *catalogue.Catalogue, t *Trace, latest []*catalogue.Snapshot, load func(context.Context, *catalogue.Snapshot) (*catalogue.Contents, error), of engine.Reacher, leads func(engine.Reach) bool) ([]Foreign, error) {
+	type name struct{ schema, name string }
+	nodes := map[name]int{}
+	for i := range t.Nodes {
+		if id := t.ID(&t.Nodes[i]); id.Kind.IsRelation() {
+			nodes[name{id.Schema, id.Name}] = i
+		}
+	}
+	var all []Foreign
+	for _, s := range latest {
+		if s.Engine != t.Snapshot.Engine || s.ID == t.Snapshot.ID || s.Path != "" || s.Counts[schema.KindForeignTable] == 0 {
+			continue
+		}
+		contents, err := load(ctx, s)
+		if err != nil {
+			return nil, err
+		}
+		var servers, tables []*catalogue.Entry
+		for i := range contents.Entries {
+			switch e := &contents.Entries[i]; e.ID.Kind {
+			case schema.KindServer:
+				servers = append(servers, e)
+			case schema.KindForeignTable:
+				tables = append(tables, e)
+			}
+		}
+		if len(tables) == 0 || len(servers) == 0 {
+			continue
+		}
+		objects, err := c.Objects(ctx, servers)
+		if err != nil {
+			return nil, err
+		}
+		here := map[string]bool{} // the foreign servers that lead to this database
+		for _, o := range objects {
+			if r, ok := of.Reaches(o); ok && r.Database == t.Snapshot.Database && leads(r) {
+				here[o.Name] = true
+			}
+		}
+		if len(here) == 0 {
+			continue
+		}
+		if objects, err = c.Objects(ctx, tables); err != nil {
+			return nil, err
+		}
+		g, err := c.Needs(ctx, contents)
+		if err != nil {
+			return nil, err
+		}
+		for i, o := range objects {
+			if !here[o.Setting("server")] {
+				continue
+			}
+			in, called, _ := of.StandsFor(o, "")
+			node, ok := nodes[name{in, called}]
+			if !ok {
+				continue
+			}
+			root := &address.Match{Contents: contents, Entry: tables[i]}
+			if node == 0 && t.Root.Part != "" {
+				if root.Part, ok = near(of, o, t.Root.Part); !ok {
+					continue
+				}
+				root.PartKind = t.Root.PartKind
+			}
+			d := schema.Dependency{From: schema.ObjectEnd(o.ID()), To: schema.ObjectEnd(t.ID(&t.Nodes[node])), Use: schema.UseStandsFor, Evidence: schema.Recorded}
+			d.To.Outside = schema.Outside{Server: t.Snapshot.Server, Database: t.Snapshot.Database}
+			behind := Follow(g, root, Dependants, 0)
+			all = append(all, Foreign{Node: node, Snapshot: s, Entry: tables[i], Dependency: d, Behind: behind})
+		}
+	}
+	return all, nil
+}
+
+// near returns the column of a foreign table that stands for one of the far table.
+func near(of engine.Reacher, o *schema.Object, column string) (string, bool) {
+	for _, c := range o.Columns() {
+		if _, _, far := of.StandsFor(o, c.Name); far == column {
+			return c.Name, true
+		}
+	}
+	return "", false
+}
