@@ -54,6 +54,7 @@ func Build(ctx context.Context, dir string) error {
 		}
 		fmt.Fprintf(&b, "\n[servers.quay-%s]\nfiles = \"quay-%s/*.db\"\nenvironment = %q\nfamily = \"quay\"\n", env, env, env)
 	}
+	b.WriteString("\n[selections]\ntariffs = [\"quay-live/berths/tariff\", \"quay-live/berths/invoice\"]\n\n[format]\ndialect = \"sqlite\"\nwidth = 80\n")
 	if err := os.WriteFile(filepath.Join(dir, config.FileName), []byte(b.String()), 0o644); err != nil {
 		return fmt.Errorf("building the demo: %w", err)
 	}
@@ -186,10 +187,13 @@ func Tour(lights Lights) []Step {
 		{"What depends on it, before anybody alters it?", []string{"trace", "quay-live/berths/mooring"}},
 		{"Which lines touch one of its neighbours' columns?", []string{"trace", "quay-live/berths/berth.depth_m", "--why"}},
 		{"What would happen were a column dropped, and what is to be edited first?", []string{"trace", "quay-live/berths/mooring.moored_from", "--if", "dropped"}},
+		{"A lamp becomes a lantern: the script of the new name, with every text that has to follow.", []string{"trace", "light-live/beacons/nav.lamp", "--if", "renamed=lantern", "--out", "-"}},
 		{"What does nothing use?", []string{"report", "unused", "quay-live/berths"}},
 		{"What does a view rest on?", []string{"trace", "quay-live/berths/harbour_load", "--needs"}},
 		{"How do moorings join to harbours?", []string{"template", "join", "quay-live/berths/mooring", "harbour"}},
 		{"A script for one view and everything that it needs, in an order that runs.", []string{"ddl", "quay-live/berths/unpaid_invoice", "--with-needs"}},
+		{"A colleague wants the tariffs and all that hangs together with them, laid out in the house's style, proved before it leaves the desk.", []string{"ddl", "selection:tariffs", "quay-live/berths/invoice_line", "--with-needs", "--prove", "--format"}},
+		{"The gauges for a PostgreSQL server: what does not come along is said.", []string{"ddl", "quay-live/tides", "--for", "postgres"}},
 		{"What would the next release change? From live to dev.", []string{"diff", "quay-live/berths", "quay-dev/berths"}},
 		{"How far is dev ahead of stage? The overview alone.", []string{"diff", "quay-stage", "quay-dev", "--summary"}},
 		{"The same for the beacons.", []string{"diff", "light-live/beacons", "light-dev/beacons"}},
@@ -198,4 +202,13 @@ func Tour(lights Lights) []Step {
 		{"Keep a reading under a name.", []string{"snapshots", "label", "quay-live/berths", "before release 5"}},
 		{"The readings that are kept.", []string{"snapshots"}},
 	}
+}
+
+// Estate returns the script of one of the estate's SQLite databases, with the lines of all environments.
+func Estate(name string) (string, error) {
+	text, err := estate.ReadFile("estate/" + name + ".sql")
+	if err != nil {
+		return "", fmt.Errorf("the estate has no database %s: %w", name, err)
+	}
+	return string(text), nil
 }

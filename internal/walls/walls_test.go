@@ -25,7 +25,7 @@ var layers = [][]string{
 	{"address"},
 	{"selection", "gaps"},
 	{"survey", "search", "trace", "diff", "template", "report"},
-	{"ddl", "view"},
+	{"format", "carry"}, {"ddl", "view"}, {"rename", "prove"}, {"change"},
 }
 
 func layer(pkg string) int {

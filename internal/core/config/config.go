@@ -29,6 +29,10 @@ type Config struct {
 	Home    string // where the catalogue lies, "" if not said
 	Servers []Server
 	Scratch []Scratch
+	// Formats are styles of SQL by name, "" the house's own.
+	Formats map[string]Format
+	// Selections are lists of addresses by name.
+	Selections map[string][]string
 }
 
 // Server is a server that the configuration names.
@@ -69,6 +73,9 @@ type document struct {
 	Home    string             `toml:"home"`
 	Servers map[string]Server  `toml:"servers"`
 	Scratch map[string]Scratch `toml:"scratch"`
+
+	Selections map[string][]string `toml:"selections"`
+	Format     map[string]any      `toml:"format"`
 }
 
 // Find returns the path of the configuration that counts in a folder: there or in a parent, else in
@@ -110,7 +117,10 @@ func Load(path string, trusted bool) (*Config, error) {
 	if err != nil {
 		return nil, fmt.Errorf("reading the configuration: %w", err)
 	}
-	c := &Config{Path: path, Own: trusted, Trusted: trusted}
+	c := &Config{Path: path, Own: trusted, Trusted: trusted, Selections: doc.Selections}
+	if c.Formats, err = formats(doc.Format); err != nil {
+		return nil, fmt.Errorf("%s: %w", path, err)
+	}
 	if doc.Home != "" {
 		c.Home = resolve(folder, doc.Home)
 	}

@@ -25,7 +25,7 @@ func complete(ctx context.Context, c *catalogue.Catalogue, e engine.Completer, t
 	}
 	tables := map[relation]*schema.Object{}
 	err := inBatches(ctx, c, relations, func(i int, o *schema.Object) error {
-		if o.Relation != nil && numbersWithoutKey(o.Relation) {
+		if o.Relation != nil && (numbersWithoutKey(o.Relation) || o.Setting(schema.ReplicaIndex) != "" || o.Setting(schema.ClusterIndex) != "") {
 			tables[relation{o.Schema, o.Name}] = o
 		}
 		return nil
@@ -47,10 +47,11 @@ func complete(ctx context.Context, c *catalogue.Catalogue, e engine.Completer, t
 	for pass := range 2 { // those that are selected first: then no other is needed
 		for i, index := range indexes {
 			at := relation{candidates[i].ID.Schema, candidates[i].On}
-			if selected[candidates[i].ID] != (pass == 0) || done[at] || !e.Completes(tables[at], index) {
+			needed, one := e.Completes(tables[at], index)
+			if selected[candidates[i].ID] != (pass == 0) || done[at] || !needed {
 				continue
 			}
-			done[at] = true
+			done[at] = one
 			if pass == 1 {
 				more = append(more, candidates[i])
 			}

@@ -3,15 +3,23 @@ package ddl
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"maps"
 	"slices"
 
+	"echo-atlas/internal/core/carry"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/core/format"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/trace"
 )
+
+// New returns the script of statements that are in order already.
+func New(s *catalogue.Snapshot, e engine.Engine, statements []*engine.Statement) *Script {
+	return &Script{Snapshot: s, Statements: statements, engine: e, traits: e.Traits()}
+}
 
 // Options say what a script holds.
 type Options struct {
@@ -19,8 +27,18 @@ type Options struct {
 	WithDependants bool
 	Without        []schema.Aspect
 	Rename         Renames
-	Drop           bool // statements that drop the selection instead of making it
+	Drop           bool          // statements that drop the selection instead of making it
+	Recreate       bool          // drop what is there of the selection, then make it
+	IfAbsent       bool          // make what is not there
+	Database       bool          // make the database first, and enter it
+	For            engine.Engine // carry it over to another engine; nil: none
+	Style          *format.Style // lay out the statements; nil: as they come
+	StyleAll       bool          // and the texts of views and routines, which stay as the server keeps them otherwise
+	Together       bool          // in a transaction, where the engine can do that and the script is not too large for one
 }
+
+// mostTogether is how many objects a transaction may make: each takes locks, for which servers keep little room.
+const mostTogether = 1000
 
 // Script is an ordered list of statements for one database.
 type Script struct {
@@ -30,18 +48,74 @@ type Script struct {
 	Added      []*catalogue.Entry // needs or dependants that were added to the selection
 	// Assumed are needs that are not part of the script: the target database must hold them.
 	Assumed []schema.ID
+	// Together says that all statements take effect or none, where the engine can do that.
+	Together bool
+	// Careful says that statements mind what is there: those that drop pass by what is missing, and those that make what is there.
+	Careful bool
+	// IfAbsent says that only what is not there is made.
+	IfAbsent bool
+	// Doubtful are objects whose strings may still hold names that were replaced elsewhere: they run them as SQL.
+	Doubtful []schema.ID
+	// Losses are what does not come along to another engine, or means something else there.
+	Losses []carry.Loss
+	// Prelude is what makes the database and enters it, as the client takes it.
+	Prelude string
+	// Obstacles depend on what a script drops before it makes it again, and are not part of it.
+	Obstacles []schema.ID
 
-	engine engine.Engine
-	traits engine.Traits
+	engine   engine.Engine
+	traits   engine.Traits
+	style    *format.Style // the statements are laid out in it; nil: they stay as they come
+	styleAll bool
+	carried  bool // to another engine than that of the snapshot
 }
 
 // Write returns the script for entries of one snapshot.
 func Write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *catalogue.Contents, entries []*catalogue.Entry, o Options) (*Script, error) {
+	if !o.Recreate {
+		return write(ctx, c, e, t, entries, o)
+	}
+	o.Recreate, o.IfAbsent = false, false
+	made, err := write(ctx, c, e, t, entries, o)
+	if err != nil {
+		return nil, err
+	}
+	o.Drop = true
+	dropped, err := write(ctx, c, e, t, append(slices.Clone(entries), made.Added...), o)
+	if err != nil {
+		return nil, err
+	}
+	made.Statements = append(dropped.Statements, made.Statements...)
+	made.Careful, made.Obstacles = true, dropped.Assumed
+	return made, nil
+}
+
+// Plan returns the statements that make entries, without an order, and what of other objects they need.
+func Plan(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *catalogue.Contents, entries []*catalogue.Entry, without []schema.Aspect) ([]*engine.Statement, error) {
 	g, err := c.Needs(ctx, t)
 	if err != nil {
 		return nil, err
 	}
-	s := &Script{Snapshot: t.Snapshot, engine: e, traits: e.Traits()}
+	p := planner{script: &Script{Snapshot: t.Snapshot, engine: e, traits: e.Traits()}, options: &Options{Without: without}, selected: make(map[schema.ID]bool, len(entries)), assumed: map[schema.ID]bool{}}
+	p.options.Rename.used = map[string]bool{}
+	for _, entry := range entries {
+		p.selected[entry.ID] = true
+	}
+	p.needs = needsOf(g, t, p.selected)
+	if err := inBatches(ctx, c, entries, func(_ int, object *schema.Object) error { return p.add(object) }); err != nil {
+		return nil, err
+	}
+	waitForRoutines(p.all, p.executing)
+	return takeIn(p.all), nil
+}
+
+// write returns the script that makes entries, or drops them.
+func write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *catalogue.Contents, entries []*catalogue.Entry, o Options) (*Script, error) {
+	g, err := c.Needs(ctx, t)
+	if err != nil {
+		return nil, err
+	}
+	s := &Script{Snapshot: t.Snapshot, engine: e, traits: e.Traits(), Careful: o.IfAbsent, IfAbsent: o.IfAbsent, style: o.Style, styleAll: o.StyleAll}
 	o.Rename.used = map[string]bool{}
 	add := func(more []*catalogue.Entry) {
 		s.Added, entries = append(s.Added, more...), append(slices.Clone(entries), more...)
@@ -52,7 +126,7 @@ func Write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 	if o.WithNeeds {
 		add(withSchemas(t, entries, trace.Closure(g, t, entries, trace.Needs)))
 	}
-	if completer, ok := e.(engine.Completer); ok {
+	if completer, ok := e.(engine.Completer); ok && o.For == nil {
 		more, err := complete(ctx, c, completer, t, entries)
 		if err != nil {
 			return nil, err
@@ -60,19 +134,37 @@ func Write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 		add(more)
 	}
 	s.Objects = len(entries)
+	s.Together = o.Together && s.traits.Begin != "" && len(entries) <= mostTogether
 	p := planner{script: s, options: &o, selected: make(map[schema.ID]bool, len(entries)), assumed: map[schema.ID]bool{}}
 	for _, entry := range entries {
 		p.selected[entry.ID] = true
 	}
 	p.needs = needsOf(g, t, p.selected)
-	if err := inBatches(ctx, c, entries, func(_ int, object *schema.Object) error { return p.add(object) }); err != nil {
+	if o.For != nil {
+		err = p.carry(ctx, c, t, entries)
+	} else {
+		err = inBatches(ctx, c, entries, func(_ int, object *schema.Object) error { return p.add(object) })
+	}
+	if err != nil {
 		return nil, err
 	}
-	if err := o.Rename.check(containersOf(t), ownersOf(t)); err != nil {
-		return nil, err
+	if len(o.Rename.Containers)+len(o.Rename.Owners) > 0 {
+		if err := o.Rename.check(containersOf(t), ownersOf(t)); err != nil {
+			return nil, err
+		}
 	}
 	if err := p.order(); err != nil {
 		return nil, err
+	}
+	if len(o.Rename.Containers) > 0 {
+		s.Doubtful = doubtful(g, t, p.selected, &o.Rename)
+	}
+	if o.Database {
+		maker, ok := s.engine.(engine.DatabaseMaker)
+		if !ok {
+			return nil, ErrNoDatabases
+		}
+		s.Prelude = maker.MakeDatabase(o.Rename.container(t.Snapshot.Database))
 	}
 	if o.Drop {
 		s.Assumed = dependantsLeft(g, t, p.selected)
@@ -80,6 +172,27 @@ func Write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 		s.Assumed = slices.SortedFunc(maps.Keys(p.assumed), schema.ID.Compare)
 	}
 	return s, nil
+}
+
+// ErrNoDatabases says that an engine's server holds one database.
+var ErrNoDatabases = errors.New("a database of this engine is a file, and is made by opening it")
+
+// doubtful returns what is selected and runs strings as SQL that may name what is renamed.
+func doubtful(g *catalogue.Graph, t *catalogue.Contents, selected map[schema.ID]bool, r *Renames) []schema.ID {
+	found := map[schema.ID]bool{}
+	for i := range g.Outside {
+		if x := &g.Outside[i]; x.Use == schema.UseRunsUnseen {
+			found[t.Entries[g.Ends[x.From].Entry].ID] = true
+		}
+	}
+	for i := range g.Edges {
+		e := &g.Edges[i]
+		if to := t.Entries[g.Ends[e.To].Entry].ID; g.Evidence(e) == schema.Guessed && (to.Schema == "" || r.Containers[to.Schema] != "") {
+			found[t.Entries[g.Ends[e.From].Entry].ID] = true
+		}
+	}
+	maps.DeleteFunc(found, func(id schema.ID, _ bool) bool { return !selected[id] })
+	return slices.SortedFunc(maps.Keys(found), schema.ID.Compare)
 }
 
 // planner gathers the statements of objects.
@@ -102,8 +215,8 @@ func (p *planner) add(object *schema.Object) error {
 	schema.Strip(object, p.options.Without)
 	rename.object(object, e)
 	statements, err := e.Make(object)
-	if err != nil {
-		return fmt.Errorf("writing %s: %w", id.Qualified(), err)
+	if err != nil { // it costs no more than itself
+		statements = []engine.Statement{unknown(object.ID(), err)}
 	}
 	statements = slices.Clone(statements) // they are kept, and the engine's list has room for more
 	if i := slices.IndexFunc(statements, func(s engine.Statement) bool { return s.Action == engine.Make }); i >= 0 {
@@ -119,6 +232,11 @@ func (p *planner) add(object *schema.Object) error {
 	}
 	p.all = append(p.all, engine.Pointers(statements)...)
 	return nil
+}
+
+// unknown returns the statement of an object whose text is not known.
+func unknown(id schema.ID, err error) engine.Statement {
+	return engine.Statement{Subject: id, Action: engine.Make, Unknown: err, Provides: []engine.Resource{engine.ResourceOf(id)}}
 }
 
 // order puts the statements of the script into order.
@@ -187,7 +305,7 @@ func inBatches(ctx context.Context, c *catalogue.Catalogue, entries []*catalogue
 // withSchemas adds the schemas in which the objects of a script stand.
 func withSchemas(t *catalogue.Contents, entries, needs []*catalogue.Entry) []*catalogue.Entry {
 	there := map[string]bool{}
-	for _, e := range entries {
+	for _, e := range append(slices.Clone(entries), needs...) {
 		if e.ID.Kind == schema.KindSchema {
 			there[e.ID.Name] = true
 		}

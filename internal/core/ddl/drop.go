@@ -15,9 +15,13 @@ import (
 func drops(all []*engine.Statement) []*engine.Statement {
 	var out []*engine.Statement
 	for _, s := range all {
+		if s.Unknown != nil {
+			out = append(out, s)
+			continue
+		}
 		for _, text := range []string{s.UndoFirst, s.Head} {
 			if text != "" {
-				out = append(out, &engine.Statement{Subject: s.Subject, Action: engine.Drop, Head: text, Settings: s.Settings})
+				out = append(out, &engine.Statement{Subject: s.Subject, Action: engine.Drop, Head: text, Settings: s.Settings, Alone: s.Alone})
 			}
 		}
 	}
@@ -29,8 +33,8 @@ func dependantsLeft(g *catalogue.Graph, t *catalogue.Contents, selected map[sche
 	left := map[schema.ID]bool{}
 	for i := range g.Edges {
 		e := &g.Edges[i]
-		from, to := t.Entries[g.Ends[e.From].Entry].ID, t.Entries[g.Ends[e.To].Entry].ID
-		if selected[to] && !selected[from] && !goesWith(from.Kind) && e.Use != schema.UseOwnedBy {
+		from, to := t.Entries[g.Ends[e.From].Entry].ID, &t.Entries[g.Ends[e.To].Entry].ID
+		if selected[*to] && !selected[from] && !goesWith(from.Kind) && e.Use != schema.UseOwnedBy {
 			left[from] = true
 		}
 	}

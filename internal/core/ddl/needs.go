@@ -96,12 +96,17 @@ type need struct {
 // (a sequence that a column owns) is left to the engine, which knows how it can stand apart.
 func needsOf(g *catalogue.Graph, t *catalogue.Contents, selected map[schema.ID]bool) map[schema.ID][]need {
 	needs := make(map[schema.ID][]need, len(selected))
+	chosen := make([]bool, len(t.Entries)) // by place: there are many edges, and an identifier is large
+	for i := range t.Entries {
+		chosen[i] = selected[t.Entries[i].ID]
+	}
 	for i := range g.Edges {
 		e := &g.Edges[i]
-		from, to := t.Entries[g.Ends[e.From].Entry].ID, t.Entries[g.Ends[e.To].Entry].ID
-		if from == to || !selected[from] || e.Use == schema.UseOwnedBy {
+		at := g.Ends[e.From].Entry
+		if !chosen[at] || e.Use == schema.UseOwnedBy || g.Ends[e.To].Entry == at {
 			continue
 		}
+		from, to := t.Entries[at].ID, t.Entries[g.Ends[e.To].Entry].ID
 		n := need{to, g.Ends[e.From].Part, g.Evidence(e) != schema.Recorded}
 		list := needs[from]
 		if i := slices.IndexFunc(list, func(have need) bool { return have.id == n.id && have.part == n.part }); i >= 0 {

@@ -53,8 +53,8 @@ type Engine interface {
 
 // Completer is implemented by engines whose tables cannot be made without some of the indexes that stand on them.
 type Completer interface {
-	// Completes reports whether the statement that makes a table needs an index on it.
-	Completes(table, index *schema.Object) bool
+	// Completes reports whether the statements that make a table need an index on it, and whether one such index is enough.
+	Completes(table, index *schema.Object) (needed, one bool)
 }
 
 // Former is implemented by engines whose earlier readings held as statements what is held as types now.
@@ -67,6 +67,12 @@ type Former interface {
 type Pather interface {
 	// SearchPath returns the schemas in which the texts of an object find names that have none in front, in order.
 	SearchPath(*schema.Object) []string
+}
+
+// Speaker is implemented by engines whose objects keep settings of their own that change what a text means.
+type Speaker interface {
+	// Dialect returns the rules under which the texts of an object were written.
+	Dialect(*schema.Object) sqltext.Rules
 }
 
 // Traits tell what sets an engine apart.
@@ -89,18 +95,25 @@ type Traits struct {
 	OwnNames []string
 	// CrossDatabase says that definitions may refer to objects of other databases of the server.
 	CrossDatabase bool
+	// LiveStars says that views show the columns of a star under the names that they have at present.
+	LiveStars bool
 	// Overloads says that routines of one name are told apart by their argument types.
 	Overloads bool
 	// IndexMethod is how an index works that says nothing else.
 	IndexMethod string
 	// Types holds the engine's other names of types, folded, each with the one that it prints.
 	Types map[string]string
+	// Begin and Commit enclose statements that take effect together or not at all, "" where the engine's DDL knows no
+	// transactions.
+	Begin, Commit string
 	// Placeholder is how a statement marks a value that is given later: "$" with a number, "?", or "@"
 	// with a name.
 	Placeholder string
 	// Batch is the word on a line of its own that the client takes for the end of a statement, "" where a
 	// semicolon is.
 	Batch string
+	// Include is the client's command that runs a file, whose path follows.
+	Include string
 	// Delimiter is the client's command that sets another terminator, for statements that hold
 	// terminators of their own; "" where the client finds their end itself.
 	Delimiter string

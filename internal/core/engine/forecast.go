@@ -64,6 +64,7 @@ const (
 	WhyLeftOut                // it fails where it leaves the column out
 	WhyText                   // it is known from a text that is run, or not for certain
 	WhyBehind                 // it rests on what breaks
+	WhyStar                   // it names the column as a star brings it
 	WhyNothing                // it is not touched
 )
 
@@ -76,6 +77,7 @@ type Case struct {
 	Own        bool           // the dependant is a part of the same object: a generated column, a check, a key
 	Several    bool           // such a key has other columns, too
 	Object     *schema.Object // the object, of a part
+	ByStar     bool           // the column is named as a star brings it
 }
 
 // Read reports whether the dependency is known from a text alone.

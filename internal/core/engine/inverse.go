@@ -38,7 +38,7 @@ func Pointers(all []Statement) []*Statement {
 
 func inverse(s *Statement) Statement {
 	d := Statement{Subject: s.Subject, Action: Drop, Step: s.Step, Head: s.Undo, UndoFirst: s.UndoFirst, Settings: s.UndoSettings, Requires: slices.Clone(s.Requires), Wishes: s.Wishes,
-		Destroys: slices.Clone(s.Provides), Late: s.Late}
+		Destroys: slices.Clone(s.Provides), Late: s.Late, Alone: s.Alone, Unknown: s.Unknown}
 	for i := range s.Splits {
 		switch split := &s.Splits[i]; {
 		case split.First:

@@ -93,6 +93,14 @@ type Statement struct {
 	Joins *Joining
 	// FirstForms says that the statement can make do with first forms of types.
 	FirstForms bool
+	// Unknown says why there is no text: a comment stands in its place.
+	Unknown error
+	// Alone says that the statement cannot be in a transaction.
+	Alone bool
+	// Risks are what may go wrong, or cost much, when it runs.
+	Risks []Risk
+	// Off says that the statement is written as a comment.
+	Off bool
 	// Late says that the statement comes after all that are not: others would feel its effect. One that drops comes first.
 	Late bool
 }

@@ -14,6 +14,9 @@ import (
 // which it is partitioned or which make a period.
 func (Engine) Forbids(c engine.Change, r engine.Root) bool {
 	o, column := r.Object, r.Column
+	if c == engine.Renamed && (o.Routine != nil || o.Trigger != nil) {
+		return true // there is no statement for it
+	}
 	if column == "" || o.Relation == nil || c != engine.Dropped && c != engine.DroppedAlong {
 		return false
 	}

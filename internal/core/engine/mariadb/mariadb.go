@@ -40,10 +40,24 @@ func rules() sqltext.Rules {
 	return sqltext.Rules{VariablesFirst: true, Backticks: true, BackslashEscapes: true, DoubleQuoteStrings: true, HashComments: true, DashNeedsBlank: true}
 }
 
+// Dialect returns the rules under the SQL mode that an object keeps (documentation: "SQL_MODE").
+func (Engine) Dialect(o *schema.Object) sqltext.Rules {
+	r := rules()
+	for _, mode := range strings.Split(o.Setting("sql mode"), ",") {
+		switch mode {
+		case "ANSI_QUOTES":
+			r.DoubleQuoteStrings = false
+		case "NO_BACKSLASH_ESCAPES":
+			r.BackslashEscapes = false
+		}
+	}
+	return r
+}
+
 // Traits returns what sets MariaDB apart.
 func (Engine) Traits() engine.Traits {
 	return engine.Traits{
-		Rules: rules(), OwnNames: []string{"dual"}, Delimiter: "DELIMITER", Placeholder: "?", CrossDatabase: true, IndexMethod: "btree", Types: typeNames,
+		Rules: rules(), OwnNames: []string{"dual"}, Delimiter: "DELIMITER", Include: "source", Placeholder: "?", CrossDatabase: true, IndexMethod: "btree", Types: typeNames,
 		LaxKinds: []schema.Kind{schema.KindFunction, schema.KindProcedure, schema.KindAggregate, schema.KindPackage, schema.KindPackageBody, schema.KindTrigger, schema.KindEvent},
 		Before:   "SET @before_sql_mode = @@sql_mode, @before_client = @@character_set_client, @before_results = @@character_set_results, @before_connection = @@collation_connection, @before_time_zone = @@time_zone",
 		After:    "SET sql_mode = @before_sql_mode, character_set_client = @before_client, character_set_results = @before_results, collation_connection = @before_connection, time_zone = @before_time_zone",
@@ -99,17 +113,17 @@ func sessionSettings(answer time.Duration) []string {
 	}
 }
 
-// Connect opens a session that cannot write.
-func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, error) {
+// config returns the driver's configuration for a target.
+func (e Engine) config(ctx context.Context, t engine.Target) (*mysql.Config, *engine.Budget, error) {
 	config, err := configOf(t.URL)
 	if err != nil {
-		return nil, &engine.ConnectError{Target: engine.Display(t.URL), Cause: "the URL is refused", Said: err,
+		return nil, nil, &engine.ConnectError{Target: engine.Display(t.URL), Cause: "the URL is refused", Said: err,
 			Advice: "write it like mariadb://user@host:3306/database"}
 	}
 	config.ConnectionAttributes = "program_name:" + t.Client
 	if t.Password != nil {
 		if config.Passwd, err = t.Password(ctx); err != nil {
-			return nil, &engine.ConnectError{Target: engine.WithoutPassword(t.URL), Cause: "no password", Said: err}
+			return nil, nil, &engine.ConnectError{Target: engine.WithoutPassword(t.URL), Cause: "no password", Said: err}
 		}
 	} else if t.Trusted { // the file is bound to no host
 		config.Passwd = passwordFromFile()
@@ -122,6 +136,15 @@ func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, er
 			return nil, err
 		}
 		return engine.Impatient(conn, t.ReadLimit(), budget), nil
+	}
+	return config, budget, nil
+}
+
+// Connect opens a session that cannot write.
+func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, error) {
+	config, budget, err := e.config(ctx, t)
+	if err != nil {
+		return nil, err
 	}
 	s := &server{url: t.URL, budget: budget, system: t.System, config: config, named: e.Database(t.URL)}
 	connector, err := mysql.NewConnector(config)

@@ -34,8 +34,12 @@ func (Engine) Scripted(s *engine.Statement, text, version string) (string, bool,
 	return text, s.Compound, nil
 }
 
-// fromStrings says whether a server makes every kind of object from a string: MariaDB since 10.6.
+// fromStrings says whether a server makes every kind of object from a string: MariaDB since 10.6; one that is not known is taken
+// for such.
 func fromStrings(version string) bool {
+	if version == "" {
+		return true
+	}
 	var major, minor int
 	_, err := fmt.Sscanf(strings.TrimPrefix(strings.TrimPrefix(version, "MariaDB "), "5.5.5-"), "%d.%d", &major, &minor)
 	return err == nil && strings.Contains(version, "MariaDB") && (major > 10 || major == 10 && minor >= 6)

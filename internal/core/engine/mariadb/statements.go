@@ -61,9 +61,9 @@ func (Engine) Make(o *schema.Object) ([]engine.Statement, error) {
 
 // Completes reports whether a column that numbers its rows leads an index and no key: without it the server takes no
 // such column.
-func (Engine) Completes(table, index *schema.Object) bool {
+func (Engine) Completes(table, index *schema.Object) (needed, one bool) {
 	if table.Relation == nil || index.Index == nil || len(index.Index.Columns) == 0 {
-		return false
+		return false, false
 	}
 	for _, c := range table.Relation.Columns {
 		if c.Identity == nil {
@@ -71,12 +71,12 @@ func (Engine) Completes(table, index *schema.Object) bool {
 		}
 		for _, k := range table.Relation.Keys {
 			if len(k.Columns) > 0 && k.Columns[0].Column == c.Name {
-				return false
+				return false, false
 			}
 		}
-		return index.Index.Columns[0].Column == c.Name
+		return index.Index.Columns[0].Column == c.Name, true
 	}
-	return false
+	return false, false
 }
 
 // usual are the settings under which the statements mean what they say.

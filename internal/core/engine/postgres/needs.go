@@ -4,6 +4,7 @@ package postgres
 
 import (
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/sqltext"
 )
 
 // owned is what belongs to a larger object: a default to its column, a constraint to its table.
@@ -19,6 +20,19 @@ func (o ownedBy) end() schema.End {
 
 // needs adds the dependencies that the server records.
 func (r *reader) needs(made map[[2]uint32]*schema.Object) {
+	for at, o := range made { // an extension lies in a schema
+		if at[0] != pgExtension {
+			continue
+		}
+		tokens := sqltext.Tokens(o.Definition, rules())
+		for i := 1; i < len(tokens); i++ {
+			if o.Definition[tokens[i-1].Start:tokens[i-1].End] == "SCHEMA" {
+				in := schema.ID{Kind: schema.KindSchema, Name: sqltext.Unquote(o.Definition, tokens[i], rules())}
+				r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(o.ID()), To: schema.ObjectEnd(in), Use: schema.UseLiesOn, Evidence: schema.Recorded})
+				break
+			}
+		}
+	}
 	if len(r.recorded) == 0 {
 		return
 	}

@@ -34,7 +34,7 @@ func (Engine) Schemes() []string { return []string{"postgres", "postgresql"} }
 
 // Traits returns what sets PostgreSQL apart.
 func (Engine) Traits() engine.Traits {
-	return engine.Traits{Schemas: true, Rules: rules(), OwnNames: []string{"pg_"}, Placeholder: "$", Overloads: true, IndexMethod: "btree", Types: typeNames,
+	return engine.Traits{Schemas: true, Rules: rules(), OwnNames: []string{"pg_"}, Placeholder: "$", Include: `\ir`, Begin: "BEGIN", Commit: "COMMIT", Overloads: true, IndexMethod: "btree", Types: typeNames,
 		Unsearched: []schema.Kind{schema.KindFunction, schema.KindProcedure}, Executing: []schema.Kind{schema.KindIndex, schema.KindMaterialisedView, schema.KindTable,
 			schema.KindPartitionedTable, schema.KindPartition, schema.KindForeignTable}}
 }
@@ -123,17 +123,17 @@ func settings(answer time.Duration) map[string]string {
 	}
 }
 
-// Connect opens a session that cannot write.
-func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, error) {
+// config returns the driver's configuration for a target, without a database and without what keeps a session from writing.
+func (e Engine) config(ctx context.Context, t engine.Target) (*pgconn.Config, *engine.Budget, error) {
 	if _, err := engine.ParseURL(t.URL, parameters); err != nil {
-		return nil, &engine.ConnectError{Target: engine.Display(t.URL), Cause: "the URL is refused", Said: err, Advice: "write it like postgres://user@host:5432/database"}
+		return nil, nil, &engine.ConnectError{Target: engine.Display(t.URL), Cause: "the URL is refused", Said: err, Advice: "write it like postgres://user@host:5432/database"}
 	}
 	config, err := pgconn.ParseConfig(t.URL)
 	if err != nil {
 		c := &engine.ConnectError{Target: engine.Display(t.URL), Cause: "the URL is not understood",
 			Said: errors.New(engine.WithoutPassword(lastCause(err))), Advice: "write it like postgres://user@host:5432/database"}
 		c.ExplainTLS(err, "", "sslrootcert")
-		return nil, c
+		return nil, nil, c
 	}
 	if !t.Trusted { // what the environment says is for the user's own servers
 		if os.Getenv("PGPASSWORD") != "" {
@@ -144,16 +144,13 @@ func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, er
 	if t.Password != nil {
 		password, err := t.Password(ctx)
 		if err != nil {
-			return nil, &engine.ConnectError{Target: engine.WithoutPassword(t.URL), Cause: "no password", Said: err}
+			return nil, nil, &engine.ConnectError{Target: engine.WithoutPassword(t.URL), Cause: "no password", Said: err}
 		}
 		if password != "" {
 			config.Password = password
 		}
 	}
 	config.RuntimeParams["application_name"] = t.Client
-	for name, value := range settings(t.AnswerLimit()) {
-		config.RuntimeParams[name] = value
-	}
 	dial, budget := config.DialFunc, engine.NewBudget()
 	config.DialFunc = func(ctx context.Context, network, address string) (net.Conn, error) {
 		conn, err := dial(ctx, network, address)
@@ -166,6 +163,18 @@ func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, er
 		f := pgproto3.NewFrontend(r, w)
 		f.SetMaxBodyLen(largest)
 		return f
+	}
+	return config, budget, nil
+}
+
+// Connect opens a session that cannot write.
+func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, error) {
+	config, budget, err := e.config(ctx, t)
+	if err != nil {
+		return nil, err
+	}
+	for name, value := range settings(t.AnswerLimit()) {
+		config.RuntimeParams[name] = value
 	}
 	s := &server{target: t, budget: budget, config: config, named: e.Database(t.URL), log: t.Log}
 	if s.log == nil {

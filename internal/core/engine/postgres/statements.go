@@ -68,6 +68,7 @@ func (Engine) Make(o *schema.Object) ([]engine.Statement, error) {
 	}
 	for i := range w.Statements {
 		castArrays(&w.Statements[i])
+		w.Statements[i].Alone = alone(w.Statements[i].Head)
 		if !validUTF8(&w.Statements[i]) {
 			w.Statements[i].Settings = append(slices.Clone(w.Statements[i].Settings), engine.Setting{Name: "encoding", Text: rawEncoding, Reset: "RESET client_encoding"})
 		}
@@ -75,11 +76,21 @@ func (Engine) Make(o *schema.Object) ([]engine.Statement, error) {
 	return w.Statements, w.Failed
 }
 
+// alone reports whether a statement cannot be in a transaction (documentation: "CREATE DATABASE", …).
+func alone(text string) bool {
+	return strings.HasPrefix(text, "CREATE DATABASE ") || strings.HasPrefix(text, "CREATE TABLESPACE ") || strings.HasPrefix(text, "CREATE SUBSCRIPTION ")
+}
+
 // validUTF8 reports whether a statement is UTF-8, without putting its text together.
 func validUTF8(s *engine.Statement) bool {
 	valid := func(s string) bool { return utf8.ValidString(s) }
 	return valid(s.Head) && valid(s.Tail) && !slices.ContainsFunc(s.Items, func(item string) bool { return !valid(item) }) &&
 		!slices.ContainsFunc(s.Splits, func(c engine.Split) bool { return !valid(c.Item) || !valid(c.Apart.Head) })
+}
+
+// Completes reports whether a table names an index by which its rows are told apart for replicas, or by which it is clustered.
+func (Engine) Completes(table, index *schema.Object) (needed, one bool) {
+	return index.Name == table.Setting(schema.ReplicaIndex) || index.Name == table.Setting(schema.ClusterIndex), false
 }
 
 type writer struct {
@@ -392,7 +403,7 @@ func (t *tableWriter) properties() {
 	if index := w.Object.Setting(schema.ReplicaIndex); index != "" {
 		alter("REPLICA IDENTITY USING INDEX "+quote(index), indexesOf(w.Self))
 	}
-	if index := w.Object.Setting("clustered on"); index != "" {
+	if index := w.Object.Setting(schema.ClusterIndex); index != "" {
 		w.After("ALTER TABLE "+w.Name+" CLUSTER ON "+quote(index), indexesOf(w.Self))
 	}
 	if w.Object.Kind == schema.KindPartition {
@@ -606,7 +617,7 @@ func (w *writer) view() {
 			w.After("ALTER " + what + " " + w.Name + " ALTER COLUMN " + quote(c.Name) + " " + action)
 		}
 	}
-	if index := w.Object.Setting("clustered on"); index != "" {
+	if index := w.Object.Setting(schema.ClusterIndex); index != "" {
 		w.After("ALTER "+what+" "+w.Name+" CLUSTER ON "+quote(index), indexesOf(w.Self))
 	}
 	w.ownerAndComment(what)

@@ -16,6 +16,9 @@ import (
 // tables, renames nothing while some view does not work, and a table keeps one column.
 func (Engine) Forbids(c engine.Change, r engine.Root) bool {
 	o, column := r.Object, r.Column
+	if c == engine.Renamed && column == "" && o.Kind != schema.KindTable || c == engine.Moved {
+		return true // there is no statement for it
+	}
 	if c == engine.Renamed && (r.Invalid || column != "" && o.Setting("virtual") != "") {
 		return true
 	}
@@ -103,6 +106,8 @@ func (Engine) Effect(c engine.Case) (engine.Effect, engine.Why) {
 	switch {
 	case c.Change == engine.Retyped || c.Change == engine.Required || c.Change == engine.Moved:
 		return engine.Uncertain, engine.WhyValues // there is no statement for it
+	case c.Change == engine.Renamed && c.ByStar:
+		return engine.Refused, engine.WhyStar
 	case c.Change == engine.Renamed:
 		return engine.Follows, engine.WhyTracked
 	case c.Own && (d.From.PartKind == schema.KindForeignKey || d.From.PartKind == schema.KindCheck):
@@ -113,6 +118,9 @@ func (Engine) Effect(c engine.Case) (engine.Effect, engine.Why) {
 	case dropped && c.Column:
 		if d.To.Part == "" || d.Use == schema.UseForeignKey {
 			return engine.Unaffected, engine.WhyNothing
+		}
+		if d.From.ID.Kind == schema.KindTrigger && (d.Use == schema.UseWrites || d.Use == schema.UseTriggerOn) {
+			return engine.Breaks, engine.WhyRuns // columns that are set, and those of UPDATE OF, are not looked at
 		}
 		return engine.Refused, engine.WhyDepends
 	case d.Use == schema.UseIndexOn, d.Use == schema.UseTriggerOn:

@@ -14,6 +14,13 @@ import (
 // the relations of views up only when they are used, so those needs merely order a script.
 func (Engine) Make(o *schema.Object) ([]engine.Statement, error) {
 	if o.Source == "" {
+		if text := carried(o); text != "" {
+			now := *o
+			now.Source = text
+			o = &now
+		}
+	}
+	if o.Source == "" {
 		return nil, fmt.Errorf("the definition of %s was not recorded", o.ID().Qualified())
 	}
 	s := engine.Statement{

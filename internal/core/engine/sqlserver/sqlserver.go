@@ -35,9 +35,16 @@ func rules() sqltext.Rules {
 	return sqltext.Rules{HashNames: true, Brackets: true, BracketEscapes: true, NestedComments: true}
 }
 
+// Dialect returns the rules under the setting QUOTED_IDENTIFIER that a module keeps.
+func (Engine) Dialect(o *schema.Object) sqltext.Rules {
+	r := rules()
+	r.DoubleQuoteStrings = o.Setting("quoted identifier") == "off"
+	return r
+}
+
 // Traits returns what sets SQL Server apart.
 func (Engine) Traits() engine.Traits {
-	return engine.Traits{Schemas: true, Rules: rules(), OwnNames: []string{"sys", "inserted", "deleted"}, LaxNeeds: true, Batch: "GO", Placeholder: "@", CrossDatabase: true, IndexMethod: "nonclustered", Types: typeNames}
+	return engine.Traits{Schemas: true, Rules: rules(), OwnNames: []string{"sys", "inserted", "deleted"}, LaxNeeds: true, Batch: "GO", Include: ":r", Placeholder: "@", CrossDatabase: true, IndexMethod: "nonclustered", Types: typeNames}
 }
 
 // Quote returns a name in brackets.

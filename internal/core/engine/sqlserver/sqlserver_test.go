@@ -3,6 +3,7 @@ package sqlserver
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"os"
 	"os/exec"
@@ -174,9 +175,18 @@ func TestScript(t *testing.T) {
 		}
 		if database == "beacons" {
 			secret := contents.Find(schema.ID{Kind: schema.KindView, Schema: "nav", Name: "secret_view"})
-			_, err := ddl.Write(context.Background(), c, Engine{}, contents, []*catalogue.Entry{secret}, ddl.Options{})
-			if err == nil || !strings.Contains(err.Error(), "encrypted") {
+			lit := contents.Find(schema.ID{Kind: schema.KindView, Schema: "nav", Name: "lit_count"})
+			script, err := ddl.Write(context.Background(), c, Engine{}, contents, []*catalogue.Entry{secret, lit}, ddl.Options{})
+			if err != nil {
+				t.Fatal(err)
+			}
+			var b strings.Builder
+			var left *ddl.RefusedError
+			if err := script.WriteTo(&b); !errors.As(err, &left) || len(left.Statements) != 1 || !strings.Contains(err.Error(), "encrypted") {
 				t.Errorf("the script of a view whose text is hidden: %v", err)
+			}
+			if !strings.Contains(b.String(), "-- left out: view:nav.secret_view") || !strings.Contains(b.String(), "lit_count") {
+				t.Errorf("one view that is hidden costs the other:\n%s", b.String())
 			}
 		}
 	}

@@ -1,0 +1,427 @@
+package change
+
+// The order: what lets go comes before what drops, what drops before what takes its name, what alters a table before what is made
+// on it; foreign keys last.
+
+import (
+	"cmp"
+	"slices"
+	"strconv"
+
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/ddl"
+	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/core/schema"
+)
+
+// States of an object that is altered, which statements wait for.
+const (
+	asItWas  = "as it was: "  // until the first of its statements
+	unbuilt  = "unbuilt: "    // until the first of those that build
+	released = "let go: "     // by those that let go of something
+	built    = "built: "      // its columns and keys are as they will be
+	step     = "after step: " // of its own statements
+)
+
+// state returns a state of an object as a resource; n tells steps apart.
+func state(what string, id schema.ID, n int) engine.Resource {
+	r := engine.ResourceOf(id)
+	r.What = what + r.What
+	if n > 0 {
+		r.What += " " + strconv.Itoa(n)
+	}
+	return r
+}
+
+// statements returns all statements in order.
+func (p *planner) statements() ([]*engine.Statement, error) {
+	drop, make, err := p.selected()
+	if err != nil {
+		return nil, err
+	}
+	made, err := ddl.Plan(p.ctx, p.c, p.e, p.now.contents, make, p.options.Without)
+	if err != nil {
+		return nil, err
+	}
+	there, err := ddl.Plan(p.ctx, p.c, p.e, p.old.contents, drop, p.options.Without)
+	if err != nil {
+		return nil, err
+	}
+	dropped := engine.Inverse(there)
+	p.wait(dropped, made)
+	all := append(slices.Clone(dropped), made...)
+	all = append(all, p.alterations()...)
+	sorted, err := ddl.Order(all)
+	if err != nil {
+		return nil, err
+	}
+	return p.written(sorted), nil
+}
+
+// selected returns the entries that are dropped, of the old side, and those that are made, of the new.
+func (p *planner) selected() (drop, make []*catalogue.Entry, err error) {
+	for i := range p.old.contents.Entries {
+		e := &p.old.contents.Entries[i]
+		if p.removed[e.ID] || p.anew[e.ID] {
+			drop = append(drop, e)
+		}
+	}
+	if drop, err = p.withoutParts(drop); err != nil {
+		return nil, nil, err
+	}
+	again := map[schema.Identity]bool{}
+	for id := range p.anew {
+		again[id.Identity()] = true
+	}
+	for i := range p.now.contents.Entries {
+		e := &p.now.contents.Entries[i]
+		if p.added[e.ID] || p.anew[e.ID] || again[e.ID.Identity()] {
+			make = append(make, e)
+		}
+	}
+	return drop, make, nil
+}
+
+// withoutParts leaves out the indexes of partitions that go with that of the whole table: one of the same columns.
+func (p *planner) withoutParts(drop []*catalogue.Entry) ([]*catalogue.Entry, error) {
+	type table struct{ schema, name string }
+	byTable := map[table][]*schema.Object{}
+	objects := map[schema.ID]*schema.Object{}
+	indexes := 0
+	for _, e := range drop {
+		if e.ID.Kind == schema.KindIndex {
+			indexes++
+		}
+	}
+	if indexes < 2 {
+		return drop, nil
+	}
+	for _, e := range drop {
+		if e.ID.Kind != schema.KindIndex {
+			continue
+		}
+		o, err := p.object(&p.old, e.ID)
+		if err != nil {
+			return nil, err
+		}
+		objects[e.ID] = o
+		at := table{e.ID.Schema, o.On()}
+		byTable[at] = append(byTable[at], o)
+	}
+	goes := map[schema.ID]bool{}
+	for id, o := range objects {
+		partition := schema.ID{Kind: schema.KindPartition, Schema: id.Schema, Name: o.On()}
+		if p.old.entry(partition) == nil {
+			continue
+		}
+		of, err := p.object(&p.old, partition)
+		if err != nil {
+			return nil, err
+		}
+		for _, parent := range of.Relation.Parents {
+			for _, whole := range byTable[table{parent.Schema, parent.Table}] {
+				x, y := whole.Index, o.Index
+				if x != nil && y != nil && slices.Equal(x.Columns, y.Columns) && x.Unique == y.Unique && x.Method == y.Method && x.Where == y.Where {
+					goes[id] = true
+				}
+			}
+		}
+	}
+	return slices.DeleteFunc(drop, func(e *catalogue.Entry) bool { return goes[e.ID] }), nil
+}
+
+// wait lets drops come before what they rest on is altered, and makings behind.
+func (p *planner) wait(dropped, made []*engine.Statement) {
+	byOld, byNew := map[int]schema.ID{}, map[int]schema.ID{}
+	for was, x := range p.altered {
+		byOld[p.old.places[was]], byNew[p.now.places[x.id]] = was, was
+	}
+	for _, part := range p.parts {
+		byOld[p.old.places[part.table]] = part.table
+	}
+	needed := func(s *side, by map[int]schema.ID) map[schema.ID][]schema.ID {
+		out := map[schema.ID][]schema.ID{}
+		for i := range s.graph.Edges {
+			e := &s.graph.Edges[i]
+			if was, ok := by[s.graph.Ends[e.To].Entry]; ok && e.Use != schema.UseOwnedBy {
+				if from := s.contents.Entries[s.graph.Ends[e.From].Entry].ID; !slices.Contains(out[from], was) {
+					out[from] = append(out[from], was)
+				}
+			}
+		}
+		return out
+	}
+	before, behind := needed(&p.old, byOld), needed(&p.now, byNew)
+	for _, s := range dropped {
+		until := asItWas
+		if s.Subject.Kind == schema.KindIndex { // a key that is let go of may rest on it
+			until = unbuilt
+		}
+		for _, was := range before[s.Subject] {
+			s.Requires = append(s.Requires, state(until, was, 0))
+		}
+	}
+	for _, s := range made {
+		for _, was := range behind[s.Subject] {
+			if s.Subject.Kind.IsRelation() && s.Subject.Kind != schema.KindView && s.Subject.Kind != schema.KindMaterialisedView {
+				s.Wishes = append(slices.Clone(s.Wishes), state(built, was, 0))
+			} else {
+				s.Requires = append(s.Requires, state(built, was, 0))
+			}
+		}
+	}
+}
+
+// alterations returns the statements that alter, each with what it waits for.
+func (p *planner) alterations() []*engine.Statement {
+	var ids []schema.ID
+	parts := map[schema.ID][]partChange{}
+	for was := range p.altered {
+		ids = append(ids, was)
+	}
+	for _, part := range p.parts {
+		if p.altered[part.table] == nil && parts[part.table] == nil {
+			ids = append(ids, part.table)
+		}
+		parts[part.table] = append(parts[part.table], part)
+	}
+	slices.SortFunc(ids, schema.ID.Compare)
+	var all []*engine.Statement
+	for _, was := range ids {
+		all = append(all, p.chain(was, p.altered[was], parts[was])...)
+	}
+	return all
+}
+
+// chain returns the statements of one object.
+func (p *planner) chain(was schema.ID, x *alteration, parts []partChange) []*engine.Statement {
+	if x == nil {
+		x = &alteration{id: was}
+	}
+	gone, come := p.edges(was, x.id)
+	indexes := p.droppedIndexes(was) // a foreign key may need one
+	var all []*engine.Statement
+	seen := map[string]bool{}
+	last := 0
+	add := func(s engine.Statement, kind string) {
+		if seen[s.Text()] {
+			return
+		}
+		seen[s.Text()] = true
+		s.Subject, s.Step = x.id, len(all)+1
+		s.Requires, s.Wishes, s.Provides = slices.Clone(s.Requires), slices.Clone(s.Wishes), slices.Clone(s.Provides)
+		s.Destroys = append(slices.Clone(s.Destroys), state(asItWas, was, 0))
+		switch kind {
+		case "release":
+			s.Action = engine.Drop
+			s.Requires = append(append(s.Requires, gone...), indexes...)
+			s.Provides = append(s.Provides, state(released, was, 0))
+		default:
+			s.Action = engine.Alter
+			s.Destroys = append(s.Destroys, state(unbuilt, was, 0))
+			s.Requires = append(s.Requires, state(released, was, 0))
+			if last > 0 {
+				s.Requires = append(s.Requires, state(step, was, last))
+			}
+			last++
+			s.Provides = append(s.Provides, state(step, was, last))
+			s.Wishes = append(s.Wishes, come...)
+			for _, r := range gone { // what nobody provides is there until it goes
+				if !slices.Contains(come, r) {
+					s.Wishes = append(s.Wishes, r)
+				}
+			}
+			if kind == "build" {
+				s.Provides = append(s.Provides, state(built, was, 0))
+			} else {
+				s.Wishes = append(s.Wishes, p.builtNeeds(x.id)...)
+			}
+		}
+		all = append(all, &s)
+	}
+	for _, s := range x.first {
+		add(s, "build")
+	}
+	for _, part := range parts {
+		if part.release {
+			add(part.statement, "release")
+		}
+	}
+	for _, s := range x.Release {
+		add(s, "release")
+	}
+	for _, s := range x.Build {
+		add(s, "build")
+	}
+	for _, part := range parts {
+		if !part.release {
+			s := part.statement
+			s.Requires = nil
+			on := engine.ResourceOf(part.on)
+			s.Wishes = append(s.Wishes, on, state(built, part.on, 0))
+			add(s, "link")
+		}
+	}
+	for _, s := range x.Links {
+		add(s, "link")
+	}
+	return all
+}
+
+// edges returns what the old version of an object needs and is dropped, and what the new one needs and is made.
+func (p *planner) edges(was, id schema.ID) (gone, come []engine.Resource) {
+	add := func(list *[]engine.Resource, r engine.Resource) {
+		if !slices.Contains(*list, r) {
+			*list = append(*list, r)
+		}
+	}
+	if at, ok := p.old.places[was]; ok {
+		for i := range p.old.graph.Edges {
+			e := &p.old.graph.Edges[i]
+			if to := p.old.contents.Entries[p.old.graph.Ends[e.To].Entry].ID; p.old.graph.Ends[e.From].Entry == at && to != was && (p.removed[to] || p.anew[to]) {
+				add(&gone, engine.ResourceOf(to))
+			}
+		}
+	}
+	if at, ok := p.now.places[id]; ok {
+		for i := range p.now.graph.Edges {
+			e := &p.now.graph.Edges[i]
+			if to := p.now.contents.Entries[p.now.graph.Ends[e.To].Entry].ID; p.now.graph.Ends[e.From].Entry == at && to != id && (p.added[to] || p.anew[to]) {
+				add(&come, engine.ResourceOf(to))
+			}
+		}
+	}
+	return gone, come
+}
+
+// droppedIndexes returns the indexes of a table that are dropped.
+func (p *planner) droppedIndexes(table schema.ID) (out []engine.Resource) {
+	for i := range p.old.contents.Entries {
+		e := &p.old.contents.Entries[i]
+		if e.ID.Kind == schema.KindIndex && e.On == table.Name && e.ID.Schema == table.Schema && (p.removed[e.ID] || p.anew[e.ID]) {
+			out = append(out, engine.ResourceOf(e.ID))
+		}
+	}
+	return out
+}
+
+// builtNeeds returns the states of altered objects that the new version of an object needs.
+func (p *planner) builtNeeds(id schema.ID) []engine.Resource {
+	at, ok := p.now.places[id]
+	if !ok {
+		return nil
+	}
+	var out []engine.Resource
+	for i := range p.now.graph.Edges {
+		e := &p.now.graph.Edges[i]
+		if p.now.graph.Ends[e.From].Entry != at {
+			continue
+		}
+		to := p.now.contents.Entries[p.now.graph.Ends[e.To].Entry].ID
+		if was := p.wasOf(to); was != (schema.ID{}) && to != id {
+			out = append(out, state(built, was, 0))
+		}
+	}
+	return out
+}
+
+// wasOf returns what an altered object was called, the zero ID for others.
+func (p *planner) wasOf(id schema.ID) schema.ID {
+	if p.altered[id] != nil {
+		return id
+	}
+	for was, to := range p.renamed {
+		if to == id {
+			return was
+		}
+	}
+	return schema.ID{}
+}
+
+// written returns the statements as they are written: drops with what comes right before them, and what they cost.
+func (p *planner) written(sorted []*engine.Statement) []*engine.Statement {
+	var out []*engine.Statement
+	for _, s := range sorted {
+		if s.Unknown != nil {
+			out = append(out, s)
+			continue
+		}
+		if s.Action == engine.Drop && s.UndoFirst != "" {
+			out = append(out, &engine.Statement{Subject: s.Subject, Action: engine.Drop, Head: s.UndoFirst, Settings: s.Settings, Alone: s.Alone})
+		}
+		if s.Action == engine.Drop { // its parts are for the order alone
+			s = &engine.Statement{Subject: s.Subject, Action: engine.Drop, Head: s.Head, Settings: s.Settings, Alone: s.Alone, Risks: s.Risks}
+		}
+		if s.Text() == "" {
+			continue
+		}
+		if s.Action == engine.Drop && len(s.Risks) == 0 && keepsRows(s.Subject.Kind) && s.Head == cmp.Or(p.dropOf(s.Subject), "-") {
+			s.Risks = append(s.Risks, engine.Risk{Kind: engine.Loses, Text: "all rows of " + s.Subject.Qualified()})
+		}
+		out = append(out, s)
+	}
+	return out
+}
+
+// dropOf returns the statement that drops a relation with its rows, "" where that is not known.
+func (p *planner) dropOf(id schema.ID) string {
+	o, err := p.object(&p.old, id)
+	if err != nil {
+		return ""
+	}
+	made, err := p.e.Make(o)
+	if err != nil {
+		return ""
+	}
+	for i := range made {
+		if made[i].Action == engine.Make {
+			return made[i].Undo
+		}
+	}
+	return ""
+}
+
+// keepsRows reports whether objects of a kind hold data.
+func keepsRows(k schema.Kind) bool {
+	return k == schema.KindTable || k == schema.KindPartitionedTable || k == schema.KindPartition || k == schema.KindSequence
+}
+
+// mostGuarded is how many objects a script looks at first.
+const mostGuarded = 500
+
+// guards returns the statements that look first whether the database is as it was read.
+func (p *planner) guards() ([]*engine.Statement, error) {
+	var ids, absent []schema.ID
+	for id := range p.removed {
+		ids = append(ids, id)
+	}
+	for id := range p.anew {
+		ids = append(ids, id)
+	}
+	for id := range p.altered {
+		ids = append(ids, id)
+	}
+	for id := range p.added {
+		if p.counterpart(id) == nil {
+			absent = append(absent, id)
+		}
+	}
+	slices.SortFunc(ids, schema.ID.Compare)
+	slices.SortFunc(absent, schema.ID.Compare)
+	ids = slices.Compact(ids)
+	ids = ids[:min(len(ids), mostGuarded)]
+	var there []*schema.Object
+	for _, id := range ids {
+		o, err := p.object(&p.old, id)
+		if err != nil {
+			return nil, err
+		}
+		if o.Setting(schema.System) == "" {
+			there = append(there, o)
+		}
+	}
+	if len(there)+len(absent) == 0 {
+		return nil, nil
+	}
+	return engine.Pointers(p.changer.Unmoved(there, absent[:min(len(absent), mostGuarded)])), nil
+}

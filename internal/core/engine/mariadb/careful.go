@@ -1,0 +1,63 @@
+package mariadb
+
+// IF EXISTS and IF NOT EXISTS, which the server takes nearly everywhere.
+
+import (
+	"regexp"
+	"strings"
+
+	"echo-atlas/internal/core/engine"
+)
+
+var (
+	createHead   = lazily(`^(CREATE (?:OR REPLACE )?(?:ALGORITHM=\S+ )?(?:DEFINER=(?:` + "`(?:[^`]|``)*`@`(?:[^`]|``)*`" + `|\S+) )?(?:SQL SECURITY \S+ )?(?:UNIQUE |FULLTEXT |SPATIAL |AGGREGATE )?(?:TABLE|VIEW|INDEX|SEQUENCE|PROCEDURE|FUNCTION|TRIGGER|EVENT|PACKAGE BODY|PACKAGE|DATABASE|USER|ROLE) )(.*)`)
+	keyAdded     = lazily(`(?s)^ALTER TABLE (.*?) ADD CONSTRAINT (.*?) FOREIGN KEY (.*)$`)
+	keyDropped   = lazily(`(?s)^ALTER TABLE (.*?) DROP FOREIGN KEY (.*)$`)
+	indexDropped = lazily("(?s)^DROP INDEX (`(?:[^`]|``)+`|\\S+) ON (.*)$")
+)
+
+// IfAbsent implements engine.Careful.
+func (Engine) IfAbsent(_ *engine.Statement, text string) string {
+	head, body, more := strings.Cut(text, "\n")
+	if m := createHead().FindStringSubmatch(head); m != nil && !strings.HasPrefix(m[2], "IF NOT EXISTS") {
+		m[1] = strings.Replace(m[1], "OR REPLACE ", "", 1)
+		head = m[1] + "IF NOT EXISTS " + m[2]
+		if more {
+			head += "\n" + body
+		}
+		return head
+	}
+	return replaced(keyAdded(), text, "ALTER TABLE ${1} ADD CONSTRAINT ${2} FOREIGN KEY IF NOT EXISTS ${2} ${3}")
+}
+
+// IfPresent implements engine.Careful.
+func (Engine) IfPresent(_ *engine.Statement, text string) string {
+	switch {
+	case keyDropped().MatchString(text):
+		return replaced(keyDropped(), text, "ALTER TABLE IF EXISTS ${1} DROP FOREIGN KEY IF EXISTS ${2}")
+	case indexDropped().MatchString(text):
+		return replaced(indexDropped(), text, "ALTER TABLE IF EXISTS ${2} DROP INDEX IF EXISTS ${1}")
+	}
+	words := engine.FirstWords(text)
+	if len(words) > 1 && words[0] == "DROP" {
+		kind := "DROP " + words[1]
+		if words[1] == "PACKAGE" && len(words) > 2 && words[2] == "BODY" {
+			kind += " BODY"
+		}
+		careful, _ := engine.Behind(text, "IF EXISTS", []string{kind})
+		return careful
+	}
+	return text
+}
+
+func replaced(pattern *regexp.Regexp, text, by string) string {
+	if at := pattern.FindStringSubmatchIndex(text); at != nil {
+		return string(pattern.ExpandString(nil, by, text, at))
+	}
+	return text
+}
+
+// MakeDatabase implements engine.DatabaseMaker: the client sends USE to the server.
+func (Engine) MakeDatabase(name string) string {
+	return "CREATE DATABASE " + quote(name) + ";\nUSE " + quote(name) + ";\n"
+}

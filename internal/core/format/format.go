@@ -1,0 +1,142 @@
+// Package format lays out SQL in a house's style. Only blanks, line breaks and the case of keywords change: what comes out is
+// compared with what went in, token by token, and a text that would not be the same is given back as it is.
+package format
+
+import (
+	"strings"
+
+	"echo-atlas/internal/core/sqltext"
+)
+
+// Style is how a house writes SQL.
+type Style struct {
+	Keywords     string // "upper", "lower" or "keep"
+	Indent       int    // blanks for each level
+	Width        int    // of a line, as far as that goes
+	CommasBefore bool   // commas stand in front of the next item
+	Fill         bool   // lists that are too long fill lines, instead of an item a line
+	Align        bool   // the types of columns stand below each other
+}
+
+// Usual is the style where nothing else is said.
+var Usual = Style{Keywords: "upper", Indent: 4, Width: 100}
+
+// Text lays out a text of statements, with the commands of clients in it left as they are. It gives the same for what it gave
+// itself. ok is false where the text was given back as it is, because laying it out would have changed it.
+func Text(text string, rules sqltext.Rules, s Style) (out string, ok bool) {
+	if s.Indent == 0 && s.Width == 0 {
+		s = Usual
+	}
+	out = text
+	for range 4 { // until it stays
+		next := once(out, rules, s)
+		if next == out {
+			break
+		}
+		out = next
+	}
+	if out != text && !Same(text, out, rules) {
+		return text, false
+	}
+	return out, true
+}
+
+// Same reports whether two texts hold the same tokens and comments, but for the case of keywords and the blanks at the ends of
+// lines of comments.
+func Same(a, b string, rules sqltext.Rules) bool {
+	x, y := sqltext.Lexer{Text: a, Rules: rules, KeepComments: true}, sqltext.Lexer{Text: b, Rules: rules, KeepComments: true}
+	for {
+		s, t := x.Next(), y.Next()
+		if s.Kind != t.Kind {
+			return false
+		}
+		if s.Kind == sqltext.End {
+			return true
+		}
+		p, q := a[s.Start:s.End], b[t.Start:t.End]
+		switch {
+		case p == q:
+		case s.Kind == sqltext.Word && strings.EqualFold(p, q) && recased(p):
+		case s.Kind == sqltext.Comment && strings.TrimRight(p, " \t\r") == strings.TrimRight(q, " \t\r"):
+		default:
+			open, x, _, ok := dollars(p)
+			other, y, _, also := dollars(q)
+			if !ok || !also || s.Kind != sqltext.String || open != other || !Same(x, y, rules) {
+				return false
+			}
+		}
+	}
+}
+
+// once lays out a text.
+func once(text string, rules sqltext.Rules, s Style) string {
+	var b strings.Builder
+	for _, part := range parts(text, rules) {
+		if part.verbatim {
+			b.WriteString(strings.TrimRight(part.text, " \t\r\n") + "\n")
+			continue
+		}
+		p := program{printer: printer{Style: s, rules: rules, end: part.end}}
+		out := p.format(part.text)
+		if strings.HasPrefix(part.text, "\n") && b.Len() > 0 && out != "" && strings.HasPrefix(strings.TrimLeft(part.text, " \t\r"), "\n\n") {
+			b.WriteString("\n")
+		}
+		b.WriteString(out)
+	}
+	return b.String()
+}
+
+// part is a stretch of a text: statements, or lines that are for a client.
+type part struct {
+	text     string
+	verbatim bool
+	end      string // what ends statements, where a client was told so
+}
+
+// parts cuts the commands of clients out of a text: lines with a backslash or a dot in front, DELIMITER, and GO.
+func parts(text string, rules sqltext.Rules) []part {
+	var all []part
+	var inside map[int]bool // made when it is first asked for
+	end, start, at := "", 0, 0
+	flush := func(to int) {
+		if strings.TrimSpace(text[start:to]) != "" {
+			all = append(all, part{text: text[start:to], end: end})
+		}
+	}
+	for line := range strings.Lines(text) {
+		trimmed := strings.TrimSpace(line)
+		word, rest, _ := strings.Cut(trimmed, " ")
+		delimiter := rules.Backticks && !rules.Brackets && strings.EqualFold(word, "delimiter") && rest != ""
+		command := delimiter || strings.HasPrefix(trimmed, `\`) && rules.DollarQuotes || strings.HasPrefix(line, ".") && rules.Brackets && rules.Backticks || rules.HashNames && strings.EqualFold(trimmed, "go")
+		if command && inside == nil {
+			inside = insideTokens(text, rules)
+		}
+		if command && !inside[at] {
+			flush(at)
+			all = append(all, part{text: line, verbatim: true})
+			start = at + len(line)
+			if delimiter {
+				if end = strings.TrimSpace(rest); end == ";" {
+					end = ""
+				}
+			}
+		}
+		at += len(line)
+	}
+	flush(len(text))
+	return all
+}
+
+// insideTokens returns the places of line beginnings that lie within a string, a name or a comment.
+func insideTokens(text string, rules sqltext.Rules) map[int]bool {
+	inside := map[int]bool{}
+	l := sqltext.Lexer{Text: text, Rules: rules, KeepComments: true}
+	for t := l.Next(); t.Kind != sqltext.End; t = l.Next() {
+		for i := t.Start; i < t.End; i++ {
+			if text[i] == '\n' {
+				inside[i+1] = true
+			}
+		}
+	}
+	return inside
+}

@@ -1,0 +1,96 @@
+package format
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"echo-atlas/internal/core/sqltext"
+)
+
+// dialects are the rules of the dialects, as their engines say them.
+var dialects = map[string]sqltext.Rules{
+	"postgres":  {EscapeStrings: true, DollarQuotes: true, NestedComments: true, FoldLower: true},
+	"mariadb":   {VariablesFirst: true, Backticks: true, BackslashEscapes: true, DoubleQuoteStrings: true, HashComments: true, DashNeedsBlank: true},
+	"sqlite":    {Backticks: true, Brackets: true, MembershipInTable: true},
+	"sqlserver": {Brackets: true, BracketEscapes: true, NestedComments: true, HashNames: true},
+}
+
+// corpus returns every SQL text of the test databases, by dialect.
+func corpus(t testing.TB) map[string][]string {
+	t.Helper()
+	all := map[string][]string{}
+	for dialect := range dialects {
+		for _, pattern := range []string{"../../conformance/testdata/" + dialect + "/*.sql", "../../conformance/testdata/renames/" + dialect + ".sql", "../sqltext/testdata/references/" + dialect + ".sql", "testdata/" + dialect + "/*.sql"} {
+			files, err := filepath.Glob(pattern)
+			if err != nil {
+				t.Fatal(err)
+			}
+			for _, f := range files {
+				text, err := os.ReadFile(f)
+				if err != nil {
+					t.Fatal(err)
+				}
+				all[dialect] = append(all[dialect], strings.Split(string(text), "\n---\n")...)
+			}
+		}
+		if len(all[dialect]) == 0 {
+			t.Fatalf("no texts of %s", dialect)
+		}
+	}
+	return all
+}
+
+// broken reports whether a text cannot be cut into tokens, because it was written under other settings.
+func broken(text string, rules sqltext.Rules) bool {
+	for _, t := range sqltext.Tokens(text, rules) {
+		if t.Kind == sqltext.Broken {
+			return true
+		}
+	}
+	return false
+}
+
+var styles = map[string]Style{
+	"usual": Usual, "narrow": {Keywords: "lower", Indent: 2, Width: 40, CommasBefore: true}, "wide": {Keywords: "keep", Indent: 8, Width: 200, Fill: true}, "aligned": {Keywords: "upper", Indent: 4, Width: 60, Align: true},
+}
+
+// Whatever the style, the tokens stay, and what was laid out stays as it is.
+func TestProperties(t *testing.T) {
+	for dialect, texts := range corpus(t) {
+		for name, style := range styles {
+			for _, text := range texts {
+				rules := dialects[dialect]
+				out, ok := Text(text, rules, style)
+				if !ok {
+					if broken(text, rules) {
+						continue
+					}
+					t.Errorf("%s, %s: given back as it is:\n%s", dialect, name, text)
+					continue
+				}
+				if again, _ := Text(out, rules, style); again != out {
+					t.Errorf("%s, %s: laid out again it is another text:\n%s\n----\n%s", dialect, name, out, again)
+				}
+			}
+		}
+	}
+}
+
+func BenchmarkText(b *testing.B) {
+	for dialect, texts := range corpus(b) {
+		b.Run(dialect, func(b *testing.B) {
+			n := 0
+			for _, t := range texts {
+				n += len(t)
+			}
+			b.SetBytes(int64(n))
+			for b.Loop() {
+				for _, t := range texts {
+					Text(t, dialects[dialect], Usual)
+				}
+			}
+		})
+	}
+}
