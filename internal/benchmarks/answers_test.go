@@ -38,6 +38,13 @@ func BenchmarkAnswers(b *testing.B) {
 			}
 		})
 	}
+	for name, args := range map[string][]string{"ddl_one": {"ddl", "pilot_00014"}, "ddl_format": {"ddl", "bench", "--format"}, "ddl_for_mariadb": {"ddl", "bench", "--for", "mariadb"}} {
+		b.Run(name, func(b *testing.B) {
+			for b.Loop() {
+				report(b, median(3, func() measured { return run(b, program(b), append([]string{"--home", home}, args...), 1) }))
+			}
+		})
+	}
 	b.Run("ddl", func(b *testing.B) {
 		for b.Loop() {
 			report(b, median(3, func() measured {

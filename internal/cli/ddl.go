@@ -23,7 +23,9 @@ import (
 	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/ddl"
+	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/gaps"
+	"echo-atlas/internal/core/prove"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/selection"
 )
@@ -42,27 +44,70 @@ func (a *app) ddlCommand() *cli.Command {
 			&cli.BoolFlag{Name: "with-dependants", Usage: "add everything that depends on the selected objects"},
 			&cli.StringSliceFlag{Name: "rename", Usage: "call a schema or another database, or with owner: an owner, by another name: `OLD=NEW`; several with commas"},
 			&cli.BoolFlag{Name: "drop", Usage: "statements that drop the selection, what depends on others first"},
+			&cli.BoolFlag{Name: "recreate", Usage: "drop what is there of the selection, then make it"},
+			&cli.BoolFlag{Name: "if-not-exists", Usage: "make only what is not there"},
+			&cli.BoolFlag{Name: "create-database", Usage: "make the database first and enter it; --rename calls it otherwise"},
+			&cli.BoolFlag{Name: "no-transaction", Usage: "statements one by one, also where the engine could take them together"},
+			&cli.StringFlag{Name: "for", Usage: "carry tables, keys, checks, indexes, sequences, comments and simple views over to another `ENGINE`: " + strings.Join(a.dialects(), ", ")},
+			proveFlag(),
+			&cli.GenericFlag{Name: "format", Usage: "lay out the statements in the house's style; --format=`all` the texts of views and routines, too, --format=NAME in a style of that name, --format=NAME,all both", Value: &optional{}},
+			&cli.StringFlag{Name: "from-list", Usage: "take addresses from this `FILE`, - for stdin: one a line, or the JSON that list, find, trace and diff print"},
 			&cli.StringFlag{Name: "out", Usage: "write to this `FILE` instead of stdout"},
+			&cli.StringFlag{Name: "into", Usage: "write a file an object into this `FOLDER`, by schema and kind, and main.sql that runs them; several databases each into their own"},
 		},
 		Action: a.ddl,
 	}
+}
+
+// scriptOptions reads what the script is to be.
+func scriptOptions(cmd *cli.Command) (ddl.Options, error) {
+	var o ddl.Options
+	without, err := aspects(cmd)
+	if err != nil {
+		return o, err
+	}
+	for _, v := range values(cmd, "rename") {
+		if err := o.Rename.ParseRename(v); err != nil {
+			return o, usagef("--rename: %v", err)
+		}
+	}
+	o.Without, o.WithNeeds, o.WithDependants = without, cmd.Bool("with-needs"), cmd.Bool("with-dependants")
+	o.Drop, o.Recreate, o.IfAbsent, o.Together = cmd.Bool("drop"), cmd.Bool("recreate"), cmd.Bool("if-not-exists"), !cmd.Bool("no-transaction")
+	o.Database = cmd.Bool("create-database")
+	given := 0
+	for _, name := range []string{"drop", "recreate", "if-not-exists"} {
+		if cmd.Bool(name) {
+			given++
+		}
+	}
+	switch {
+	case o.Database && o.Drop:
+		return o, usagef("--create-database makes a database, and --drop takes things away")
+	case given > 1:
+		return o, usagef("choose one of --drop, --recreate and --if-not-exists")
+	case cmd.String("out") != "" && cmd.String("into") != "":
+		return o, usagef("--out writes one file and --into many; choose one")
+	}
+	return o, nil
 }
 
 func (a *app) ddl(ctx context.Context, cmd *cli.Command) error {
 	if err := a.form("text", "json"); err != nil {
 		return err
 	}
-	if cmd.Args().Len() == 0 {
+	if cmd.Args().Len() == 0 && cmd.String("from-list") == "" {
 		return usagef("ddl takes the ADDRESS of what to write; see: %s --help", cmd.FullName())
 	}
-	without, err := aspects(cmd)
+	options, err := scriptOptions(cmd)
 	if err != nil {
 		return err
 	}
-	var renames ddl.Renames
-	for _, v := range values(cmd, "rename") {
-		if err := renames.ParseRename(v); err != nil {
-			return usagef("--rename: %v", err)
+	if err := a.styled(cmd, &options); err != nil {
+		return err
+	}
+	if name := cmd.String("for"); name != "" {
+		if options.For, err = a.dialectNamed("--for", name); err != nil {
+			return err
 		}
 	}
 	c, r, err := a.resolver(ctx, cmd)
@@ -70,37 +115,112 @@ func (a *app) ddl(ctx context.Context, cmd *cli.Command) error {
 		return err
 	}
 	defer c.Close()
-	contents, entries, named, err := a.select1(ctx, r, cmd)
+	chosen, named, err := a.chosen(ctx, r, cmd)
 	if err != nil {
 		return err
 	}
-	e, err := a.Engines.Named(contents.Snapshot.Engine)
+	if into := cmd.String("into"); into != "" {
+		return a.ddlInto(ctx, c, cmd, chosen, named, options, into)
+	}
+	if len(chosen) > 1 {
+		return usagef("a script is for one database, and the selection lies in %s and %s; put a server and database in front of each ADDRESS, or write a folder with --into",
+			chosen[0].contents.Snapshot.Location(), chosen[1].contents.Snapshot.Location())
+	}
+	script, unseen, err := a.script(ctx, c, chosen[0], named, options)
 	if err != nil {
 		return err
 	}
-	debug.SetGCPercent(70) // a large script makes much garbage
-	script, err := ddl.Write(ctx, c, e, contents, entries, ddl.Options{
-		WithNeeds: cmd.Bool("with-needs"), WithDependants: cmd.Bool("with-dependants"), Without: without, Rename: renames, Drop: cmd.Bool("drop"),
-	})
-	if err != nil {
-		return scriptError(err)
-	}
-	unseen, err := a.gaps(ctx, c, gaps.Concern{Snapshots: []*catalogue.Snapshot{contents.Snapshot}, Kinds: scriptKinds(entries, named), Objects: named})
-	if err != nil {
-		return err
+	heading := a.scriptHeading(script, cmd, unseen)
+	a.needed(script, options)
+	var differs error
+	var proof *prove.Proof
+	if name, wanted := proving(cmd); wanted {
+		if proof, differs = a.prove(ctx, c, chosen[0], options, name, heading); differs != nil && !isDiffer(differs) {
+			return differs
+		}
 	}
 	if a.as == "json" {
-		return a.ddlJSON(script, unseen)
+		return cmp.Or(a.ddlJSON(script, unseen, proof), differs)
 	}
-	heading := a.scriptHeading(script, cmd.Bool("drop"), unseen)
 	if out := cmd.String("out"); out != "" {
 		if err := writeScript(out, heading, script); err != nil {
 			return err
 		}
 		fmt.Fprintf(a.Stderr, "wrote %s: %s in %s\n", render.Visible(out), render.Plural(script.Objects, "object", "objects"),
 			render.Plural(len(script.Statements), "statement", "statements"))
+		return differs
+	}
+	return cmp.Or(a.printScript(heading, script), differs)
+}
+
+// isDiffer reports whether an error says that things differ, and no more.
+func isDiffer(err error) bool {
+	var e *exitError
+	return errors.As(err, &e) && e.code == exitDiffer
+}
+
+// styled reads how the statements are to be laid out.
+func (a *app) styled(cmd *cli.Command, o *ddl.Options) error {
+	given, ok := cmd.Generic("format").(*optional)
+	if !ok || !given.given {
 		return nil
 	}
+	name := ""
+	for _, word := range strings.Split(given.value, ",") {
+		if word == "all" {
+			o.StyleAll = true
+		} else if word != "" {
+			name = word
+		}
+	}
+	f, err := a.cfg.Style(name)
+	if err != nil {
+		return usagef("--format: %v", err)
+	}
+	style := styleOf(f)
+	o.Style = &style
+	return nil
+}
+
+// choice is what is chosen of one database.
+type choice struct {
+	contents *catalogue.Contents
+	entries  []*catalogue.Entry
+}
+
+// script writes the script of a choice, and returns what was not seen of it.
+func (a *app) script(ctx context.Context, c *catalogue.Catalogue, of choice, named []string, o ddl.Options) (*ddl.Script, []gaps.Gap, error) {
+	e, err := a.Engines.Named(of.contents.Snapshot.Engine)
+	if err != nil {
+		return nil, nil, err
+	}
+	debug.SetGCPercent(70) // a large script makes much garbage
+	script, err := ddl.Write(ctx, c, e, of.contents, of.entries, o)
+	if err != nil {
+		return nil, nil, scriptError(err)
+	}
+	unseen, err := a.gaps(ctx, c, gaps.Concern{Snapshots: []*catalogue.Snapshot{of.contents.Snapshot}, Kinds: scriptKinds(of.entries, named), Objects: named})
+	return script, unseen, err
+}
+
+// needed says on stderr what a script needs and lacks.
+func (a *app) needed(s *ddl.Script, o ddl.Options) {
+	if n := len(s.Losses); n > 0 {
+		left := 0
+		for _, l := range s.Losses {
+			if l.Left {
+				left++
+			}
+		}
+		fmt.Fprintf(a.Stderr, "carried over: %d things left out, %d otherwise (listed at the top of the script)\n", left, n-left)
+	}
+	if n := len(s.Assumed); n > 0 && !o.Drop {
+		fmt.Fprintf(a.Stderr, "the script needs %s (listed at its top); --with-needs brings all\n", render.Plural(n, "object that is not in it", "objects that are not in it"))
+	}
+}
+
+// printScript writes a script to stdout; on a terminal nothing in it can control that.
+func (a *app) printScript(heading string, script *ddl.Script) error {
 	if isTerminal(a.Stdout) {
 		var text strings.Builder
 		refused, err := writeStatements(script, &text)
@@ -115,42 +235,83 @@ func (a *app) ddl(ctx context.Context, cmd *cli.Command) error {
 	return cmp.Or(err, w.Flush(), refused)
 }
 
-// select1 gathers the entries of a selection; they have to be of one database. named are the objects that it names
+// fromList returns the addresses of --from-list.
+func fromList(cmd *cli.Command) ([]string, error) {
+	path := cmd.String("from-list")
+	if path == "" {
+		return nil, nil
+	}
+	read := func() ([]byte, error) { return os.ReadFile(path) }
+	if path == "-" {
+		read = func() ([]byte, error) { return io.ReadAll(os.Stdin) }
+	}
+	text, err := read()
+	if err != nil {
+		return nil, fmt.Errorf("reading the list: %w", err)
+	}
+	all, err := selection.ReadList(string(text))
+	if err != nil {
+		return nil, usagef("--from-list %s: %v", path, err)
+	}
+	return all, nil
+}
+
+// chosen gathers the entries of a selection by database, the server's own things first. named are the objects that it names
 // one by one, nil where it covers more.
-func (a *app) select1(ctx context.Context, r *address.Resolver, cmd *cli.Command) (_ *catalogue.Contents, _ []*catalogue.Entry, named []string, err error) {
+func (a *app) chosen(ctx context.Context, r *address.Resolver, cmd *cli.Command) (all []choice, named []string, err error) {
 	wanted, err := kinds(cmd)
 	if err != nil {
-		return nil, nil, nil, err
+		return nil, nil, err
 	}
-	matches, err := resolveAll(ctx, r, cmd.Args().Slice())
+	matches, err := a.resolveAll(ctx, r, cmd.Args().Slice())
 	if err != nil {
-		return nil, nil, nil, err
+		return nil, nil, err
 	}
-	except, err := resolveAll(ctx, r, values(cmd, "except"))
+	list, err := fromList(cmd)
 	if err != nil {
-		return nil, nil, nil, err
+		return nil, nil, err
 	}
-	sets := selection.Gather(matches)
-	first := sets[0]
-	if len(sets) > 1 {
-		return nil, nil, nil, usagef("a script is for one database, and the selection lies in %s and %s; put a server and database in front of each ADDRESS",
-			first.Contents.Snapshot.Location(), sets[1].Contents.Snapshot.Location())
+	more, err := a.resolveAll(ctx, r, list)
+	if err != nil {
+		return nil, nil, err
 	}
-	for i := range first.Parts {
-		m := &first.Parts[i]
-		return nil, nil, nil, usagef("%s is a part; name its object %s", m.Location(), first.Contents.Snapshot.Locate(m.Entry.ID, "", ""))
+	for i := range more { // of a part that is listed its object is meant
+		more[i].Part, more[i].PartKind = "", ""
 	}
-	if !cmd.Bool("bare") {
-		first.AddAttached()
+	except, err := a.resolveAll(ctx, r, values(cmd, "except"))
+	if err != nil {
+		return nil, nil, err
 	}
+	sets := selection.Gather(append(matches, more...))
 	out := selection.Gather(except)
-	entries := slices.DeleteFunc(selection.Kinds(first.Entries(), wanted), func(e *catalogue.Entry) bool {
-		return slices.ContainsFunc(out, func(s *selection.Set) bool { return s.Covers(e.ID) })
-	})
-	if len(entries) == 0 {
-		return nil, nil, nil, usagef("nothing is left of the selection: --kind or --except leave all of it out")
+	for _, set := range sets {
+		for i := range set.Parts {
+			m := &set.Parts[i]
+			return nil, nil, usagef("%s is a part; name its object %s", m.Location(), set.Contents.Snapshot.Locate(m.Entry.ID, "", ""))
+		}
+		if !cmd.Bool("bare") {
+			set.AddAttached()
+		}
+		entries := slices.DeleteFunc(selection.Kinds(set.Entries(), wanted), func(e *catalogue.Entry) bool {
+			return slices.ContainsFunc(out, func(s *selection.Set) bool { return s.Covers(e.ID) })
+		})
+		if len(entries) > 0 {
+			all = append(all, choice{set.Contents, entries})
+		}
 	}
-	return first.Contents, entries, namedObjects(sets), nil
+	if len(all) == 0 {
+		return nil, nil, usagef("nothing is left of the selection: --kind or --except leave all of it out")
+	}
+	slices.SortStableFunc(all, func(x, y choice) int {
+		first := func(c choice) int {
+			if c.contents.Snapshot.Database == engine.ServerLevel {
+				return 0
+			}
+			return 1
+		}
+		return first(x) - first(y)
+	})
+	return all, namedObjects(sets), nil
 }
 
 // scriptError gives a wrong renaming the exit code of wrong usage.
@@ -158,6 +319,9 @@ func scriptError(err error) error {
 	var rename *ddl.RenameError
 	if errors.As(err, &rename) {
 		return usagef("--rename: %v", err)
+	}
+	if errors.Is(err, ddl.ErrNoDatabases) {
+		return usagef("--create-database: %v", err)
 	}
 	return err
 }
@@ -179,15 +343,24 @@ func scriptKinds(entries []*catalogue.Entry, named []string) []schema.Kind {
 	return slices.Compact(kinds)
 }
 
-func (a *app) ddlJSON(s *ddl.Script, unseen []gaps.Gap) error {
+func (a *app) ddlJSON(s *ddl.Script, unseen []gaps.Gap, proof *prove.Proof) error {
 	type statement struct {
 		Address string      `json:"address"`
 		Kind    schema.Kind `json:"kind"`
 		Text    string      `json:"text"`
 	}
 	list := []statement{}
+	type missing struct {
+		Address string `json:"address"`
+		Reason  string `json:"reason"`
+	}
+	left := []missing{}
 	for _, st := range s.Statements {
 		id := st.Subject
+		if st.Unknown != nil {
+			left = append(left, missing{s.Snapshot.Locate(id, "", "").String(), st.Unknown.Error()})
+			continue
+		}
 		if id.Kind == schema.KindForeignKey { // stands apart from its table
 			id.Kind, id.Signature = schema.KindTable, ""
 		}
@@ -197,18 +370,40 @@ func (a *app) ddlJSON(s *ddl.Script, unseen []gaps.Gap) error {
 	for _, id := range s.Assumed {
 		assumed = append(assumed, s.Snapshot.Locate(id, "", ""))
 	}
-	return render.JSON(a.Stdout, map[string]any{"statements": list, "assumed": addresses(assumed), "unseen": a.unseenJSON(unseen), "sources": a.sources([]*catalogue.Snapshot{s.Snapshot})})
+	out := map[string]any{"left_out": left, "statements": list, "assumed": addresses(assumed), "unseen": a.unseenJSON(unseen), "sources": a.sources([]*catalogue.Snapshot{s.Snapshot})}
+	if len(s.Losses) > 0 {
+		type loss struct {
+			Address string `json:"address"`
+			Part    string `json:"part,omitempty"`
+			Left    bool   `json:"left_out"`
+			What    string `json:"what"`
+		}
+		losses := []loss{}
+		for _, l := range s.Losses {
+			losses = append(losses, loss{s.Snapshot.Locate(l.Object, "", "").String(), l.Part, l.Left, l.What})
+		}
+		out["losses"] = losses
+	}
+	if proof != nil {
+		differing := []string{}
+		for _, x := range proof.Result.Objects {
+			differing = append(differing, string(x.Change)+" "+x.ID.Qualified())
+		}
+		out["proof"] = map[string]any{"exact": proof.Exact(), "statements": proof.Statements, "missing_roles": append([]string{}, proof.Missing...), "differences": differing}
+	}
+	return render.JSON(a.Stdout, out)
 }
 
 const scriptMark = "-- Echo Atlas: "
 
 // scriptHeading says in comments what a script is made of. Names in it are made visible, so that none
 // can end the comment.
-func (a *app) scriptHeading(s *ddl.Script, drop bool, unseen []gaps.Gap) string {
+func (a *app) scriptHeading(s *ddl.Script, cmd *cli.Command, unseen []gaps.Gap) string {
 	var b strings.Builder
-	fmt.Fprintf(&b, "%s%s of %s\n-- %s, read %s UTC\n", scriptMark, render.Plural(s.Objects, "object", "objects"),
-		render.Visible(s.Snapshot.Location().String()), render.Visible(strings.Trim(s.Snapshot.Version+", "+s.Snapshot.Environment, ", ")),
-		s.Snapshot.Taken.Format("2006-01-02 15:04"))
+	drop := cmd.Bool("drop")
+	fmt.Fprintf(&b, "%s%s of %s in %s\n-- %s, read %s UTC\n-- asked for: %s\n", scriptMark, render.Plural(s.Objects, "object", "objects"),
+		render.Visible(s.Snapshot.Location().String()), render.Plural(len(s.Statements), "statement", "statements"), render.Visible(strings.Trim(s.Snapshot.Version+", "+s.Snapshot.Environment, ", ")),
+		s.Snapshot.Taken.Format("2006-01-02 15:04"), render.Visible(askedFor(cmd)))
 	list := func(what string, ids []schema.ID) {
 		const most = 20
 		if len(ids) == 0 {
@@ -239,9 +434,50 @@ func (a *app) scriptHeading(s *ddl.Script, drop bool, unseen []gaps.Gap) string 
 		b.WriteString("\n")
 		return b.String()
 	}
+	list("their names could not all be replaced: these run strings as SQL that may hold old ones", s.Doubtful)
+	if len(s.Losses) > 0 {
+		b.WriteString("-- carried over to another engine; what does not come along, or means something else there:\n")
+		for _, l := range s.Losses {
+			verb := "otherwise"
+			if l.Left {
+				verb = "left out"
+			}
+			what := l.Object.String()
+			if l.Part != "" {
+				what += "." + l.Part
+			}
+			fmt.Fprintf(&b, "--   %s: %s %s: %s\n", verb, l.Object.Kind, render.Visible(what), render.Visible(l.What))
+		}
+	}
 	list("needed and not part of the script; the database has to hold them already", s.Assumed)
+	list("not part of the script, and in the way of what it drops first: these depend on that", s.Obstacles)
 	b.WriteString("\n")
 	return b.String()
+}
+
+// askedFor returns the arguments of a script that say what is in it.
+func askedFor(cmd *cli.Command) string {
+	words := cmd.Args().Slice()
+	if len(words) > 6 {
+		words = append(words[:6:6], fmt.Sprintf("and %d more", len(words)-6))
+	}
+	if from := cmd.String("from-list"); from != "" {
+		words = append(words, "--from-list "+from)
+	}
+	for _, name := range []string{"kind", "except", "without", "rename"} {
+		if v := values(cmd, name); len(v) > 0 {
+			words = append(words, "--"+name+" "+strings.Join(v, ","))
+		}
+	}
+	if engine := cmd.String("for"); engine != "" {
+		words = append(words, "--for "+engine)
+	}
+	for _, name := range []string{"bare", "with-needs", "with-dependants", "drop", "recreate", "if-not-exists", "create-database", "no-transaction"} {
+		if cmd.Bool(name) {
+			words = append(words, "--"+name)
+		}
+	}
+	return strings.Join(words, " ")
 }
 
 // writeScript writes a script; a file that is there is replaced only if it is a script of ours.

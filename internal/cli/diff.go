@@ -104,7 +104,7 @@ func (a *app) diff(ctx context.Context, cmd *cli.Command) error {
 func (a *app) pairs(ctx context.Context, r *address.Resolver, old, new string) (_ []selection.Pair, lonely []string, err error) {
 	sides := [2][]*selection.Set{}
 	for i, text := range []string{old, new} {
-		matches, err := resolveAll(ctx, r, []string{text})
+		matches, err := a.resolveAll(ctx, r, []string{text})
 		if err != nil {
 			return nil, nil, err
 		}

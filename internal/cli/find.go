@@ -97,11 +97,11 @@ func (a *app) find(ctx context.Context, cmd *cli.Command) error {
 		}
 	}
 	r.Deferred = true
-	within, err := scope(ctx, r, cmd)
+	within, err := a.scope(ctx, r, cmd)
 	if err != nil {
 		return err
 	}
-	except, err := resolveAll(ctx, r, values(cmd, "except"))
+	except, err := a.resolveAll(ctx, r, values(cmd, "except"))
 	if err != nil {
 		return err
 	}

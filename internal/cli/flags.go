@@ -29,7 +29,7 @@ func limitFlag(usual int) cli.Flag {
 }
 
 func withoutFlag() cli.Flag {
-	return &cli.StringSliceFlag{Name: "without", Usage: "leave out an `ASPECT`: comments, owners, grants; several with commas"}
+	return &cli.StringSliceFlag{Name: "without", Usage: "leave out an `ASPECT`: comments, owners, grants, storage; several with commas"}
 }
 
 func bareFlag() cli.Flag {
@@ -105,19 +105,23 @@ func kindWords() string {
 }
 
 // scope resolves the addresses of --in.
-func scope(ctx context.Context, r *address.Resolver, cmd *cli.Command) ([]address.Match, error) {
-	return resolveAll(ctx, r, values(cmd, "in"))
+func (a *app) scope(ctx context.Context, r *address.Resolver, cmd *cli.Command) ([]address.Match, error) {
+	return a.resolveAll(ctx, r, values(cmd, "in"))
 }
 
 // resolveAll resolves addresses, each to everything that it fits.
-func resolveAll(ctx context.Context, r *address.Resolver, texts []string) ([]address.Match, error) {
+func (a *app) resolveAll(ctx context.Context, r *address.Resolver, texts []string) ([]address.Match, error) {
 	var all []address.Match
+	texts, err := a.cfg.Expand(texts)
+	if err != nil {
+		return nil, usagef("%v", err)
+	}
 	for _, text := range texts {
-		a, err := address.Parse(text)
+		parsed, err := address.Parse(text)
 		if err != nil {
 			return nil, err
 		}
-		matches, err := r.All(ctx, a)
+		matches, err := r.All(ctx, parsed)
 		if err != nil {
 			return nil, fileMeant(text, err)
 		}
@@ -153,15 +157,19 @@ func (a *app) object(ctx context.Context, cmd *cli.Command, forms ...string) (*c
 		return nil, nil, err
 	}
 	m, err := func() (*address.Match, error) {
-		if cmd.Args().Len() != 1 {
-			return nil, usagef("%s takes one ADDRESS, not %d; see: %s --help", cmd.Name, cmd.Args().Len(), cmd.FullName())
+		texts, err := a.cfg.Expand(cmd.Args().Slice())
+		if err != nil {
+			return nil, usagef("%v", err)
 		}
-		parsed, err := address.Parse(cmd.Args().First())
+		if len(texts) != 1 {
+			return nil, usagef("%s takes one ADDRESS, not %d; see: %s --help", cmd.Name, len(texts), cmd.FullName())
+		}
+		parsed, err := address.Parse(texts[0])
 		if err != nil {
 			return nil, err
 		}
 		m, err := r.Object(ctx, parsed)
-		return m, fileMeant(cmd.Args().First(), err)
+		return m, fileMeant(texts[0], err)
 	}()
 	if err != nil {
 		c.Close()

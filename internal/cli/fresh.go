@@ -74,6 +74,9 @@ func (a *app) refresh(ctx context.Context, c *catalogue.Catalogue, cmd *cli.Comm
 func (a *app) concerned(cmd *cli.Command) []config.Server {
 	var chosen []config.Server
 	texts := append(cmd.Args().Slice(), values(cmd, "in")...)
+	if expanded, err := a.cfg.Expand(texts); err == nil { // else the command itself will say so
+		texts = expanded
+	}
 	for _, s := range a.cfg.Servers {
 		for _, text := range texts {
 			parsed, err := address.Parse(text)

@@ -1,10 +1,13 @@
 package cli_test
 
 import (
+	"cmp"
 	"fmt"
+	"net/url"
 	"os"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -226,6 +229,73 @@ func TestTraceOtherDatabases(t *testing.T) {
 		}
 	}
 	maria.Drop(t, near)
+}
+
+// A column is followed under the names that it gets, and what uses other columns alone is left out, and counted.
+func TestTraceColumns(t *testing.T) {
+	p := newPlace(t)
+	testservers.SQLite{}.Run(t, "sqlite:"+filepath.Join(p.dir, "reef.db"), `CREATE TABLE quay (id integer PRIMARY KEY, name text);
+CREATE TABLE berth (no integer PRIMARY KEY, depth real, len real, quay_id int REFERENCES quay (id));
+CREATE VIEW v1 AS SELECT no, depth AS deep, len FROM berth; CREATE VIEW v2 AS SELECT no FROM v1;
+CREATE VIEW v3 AS SELECT x.* FROM (SELECT no, deep * 2 AS twice FROM v1) x; CREATE VIEW v4 AS WITH a AS (SELECT twice, no FROM v3) SELECT no, (SELECT max(twice) FROM a) most FROM a;
+CREATE VIEW v5 AS SELECT no FROM v4; CREATE VIEW v6 AS SELECT most FROM v4 UNION SELECT no FROM v2; CREATE VIEW e1 AS SELECT no, depth FROM berth EXCEPT SELECT 1, 2; CREATE VIEW e2 AS SELECT no FROM e1;
+CREATE VIEW f1 AS SELECT no FROM berth WHERE depth > 3; CREATE VIEW f2 AS SELECT no FROM f1; CREATE VIEW q1 AS SELECT quay_id FROM berth; CREATE VIEW q2 AS SELECT no FROM berth;`)
+	p.want(0, "survey", "--from", "sqlite:reef.db", "--name", "quay")
+	for column, want := range map[string]string{"berth.depth": "e1 e2 f1 f2 v1:deep v3:twice v4:most v6", "berth.len": "v1:len", "quay.id": "berth:quay_id primary key q1", "v1.deep": "v3:twice v4:most v6"} {
+		d := answer[struct {
+			Nodes []struct {
+				Object, Part string
+				Becomes      []string
+			}
+			Other int `json:"by_other_columns"`
+		}](p, 0, "trace", "quay/reef/"+column)
+		var got []string
+		for _, n := range d.Nodes[1:] {
+			got = append(got, strings.TrimSuffix(cmp.Or(n.Part, n.Object)+":"+strings.Join(n.Becomes, ","), ":"))
+		}
+		slices.Sort(got)
+		if strings.Join(got, " ") != want || d.Other == 0 {
+			t.Errorf("%s: %v, and %d by other columns", column, got, d.Other)
+		}
+	}
+	holds(t, "trace", p.want(0, "trace", "quay/reef/berth.depth"), "becomes twice", "more objects depend on these by other columns alone")
+}
+
+// A foreign table of another database stands for the table, and what depends on that depends on it.
+func TestTraceForeignTables(t *testing.T) {
+	pg := testservers.Postgres(t)
+	far := pg.Database(t, "CREATE TABLE berth (no int PRIMARY KEY, depth int, quay text);")
+	farName, port := nameOf(far), strconv.Itoa(pg.Port())
+	near := pg.Database(t, "CREATE EXTENSION postgres_fdw; CREATE SERVER harbour FOREIGN DATA WRAPPER postgres_fdw OPTIONS (host '127.0.0.1', port '"+port+"', dbname '"+farName+"');\n"+
+		"CREATE SERVER other FOREIGN DATA WRAPPER postgres_fdw OPTIONS (host '127.0.0.1', port '1', dbname '"+farName+"');\n"+
+		"CREATE FOREIGN TABLE mirror (no int, deep int OPTIONS (column_name 'depth')) SERVER harbour OPTIONS (schema_name 'public', table_name 'berth');\n"+
+		"CREATE FOREIGN TABLE strange (no int) SERVER other OPTIONS (schema_name 'public', table_name 'berth');\n"+
+		"CREATE VIEW by_depth AS SELECT deep FROM mirror; CREATE VIEW by_number AS SELECT no FROM mirror;")
+	p := newPlace(t)
+	p.file("echo-atlas.toml", "[servers.quay]\nurl = \"postgres://atlas@127.0.0.1:"+port+"?sslmode=disable\"\ndatabases = [\""+farName+"\", \""+nameOf(near)+"\"]\n")
+	p.want(0, "survey", "quay")
+	of := "quay/" + farName + "/public.berth"
+	out := p.want(0, "trace", of)
+	holds(t, "trace", out, "in other databases", nameOf(near)+"/public.mirror", "foreign table", "stands for it", "by_depth", "by_number")
+	if strings.Contains(out, "strange") {
+		t.Errorf("another server's table:\n%s", out)
+	}
+	if out := p.want(0, "trace", of+".depth"); !strings.Contains(out, "by_depth") || strings.Contains(out, "by_number") {
+		t.Errorf("the column under its other name:\n%s", out)
+	}
+	if out := p.want(0, "trace", of+".quay"); strings.Contains(out, "mirror") {
+		t.Errorf("a column that it has not:\n%s", out)
+	}
+	pg.Drop(t, near)
+}
+
+// nameOf returns the database of an address of a server.
+func nameOf(rawURL string) string {
+	u, err := url.Parse(rawURL)
+	if err != nil {
+		return ""
+	}
+	return strings.TrimPrefix(u.Path, "/")
 }
 
 // Lists by conditions, of indexes and of rights; types by any name; databases of another name; what --except leaves.

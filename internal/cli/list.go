@@ -162,7 +162,7 @@ func namedObjects(sets []*selection.Set) []string {
 // selection resolves the addresses of a command; none means everything.
 func (a *app) selection(ctx context.Context, r *address.Resolver, texts []string) ([]address.Match, error) {
 	if len(texts) > 0 {
-		return resolveAll(ctx, r, texts)
+		return a.resolveAll(ctx, r, texts)
 	}
 	if len(r.Latest()) == 0 {
 		return nil, usagef("the catalogue is empty; run: echo-atlas survey")

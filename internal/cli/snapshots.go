@@ -76,7 +76,7 @@ func (a *app) snapshots(ctx context.Context, cmd *cli.Command) error {
 	}
 	wanted := map[[2]string]bool{}
 	if cmd.Args().Len() > 0 {
-		matches, err := resolveAll(ctx, r, cmd.Args().Slice())
+		matches, err := a.resolveAll(ctx, r, cmd.Args().Slice())
 		if err != nil {
 			return err
 		}

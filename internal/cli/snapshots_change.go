@@ -24,8 +24,8 @@ import (
 )
 
 // databases resolves addresses to databases as a whole.
-func databases(ctx context.Context, r *address.Resolver, texts []string) ([]address.Match, error) {
-	matches, err := resolveAll(ctx, r, texts)
+func (a *app) databases(ctx context.Context, r *address.Resolver, texts []string) ([]address.Match, error) {
+	matches, err := a.resolveAll(ctx, r, texts)
 	if err != nil {
 		return nil, err
 	}
@@ -50,7 +50,7 @@ func (a *app) snapshotLabel(ctx context.Context, cmd *cli.Command) error {
 		return err
 	}
 	defer c.Close()
-	all, err := databases(ctx, r, []string{cmd.Args().First()})
+	all, err := a.databases(ctx, r, []string{cmd.Args().First()})
 	if err != nil {
 		return err
 	}
@@ -85,7 +85,7 @@ func (a *app) snapshotExport(ctx context.Context, cmd *cli.Command) error {
 		return err
 	}
 	defer c.Close()
-	matches, err := resolveAll(ctx, r, []string{cmd.Args().First()})
+	matches, err := a.resolveAll(ctx, r, []string{cmd.Args().First()})
 	if err != nil {
 		return err
 	}
@@ -244,7 +244,7 @@ func (a *app) snapshotDrop(ctx context.Context, cmd *cli.Command) error {
 		return err
 	}
 	defer c.Close()
-	matches, err := databases(ctx, r, cmd.Args().Slice())
+	matches, err := a.databases(ctx, r, cmd.Args().Slice())
 	if err != nil {
 		return err
 	}

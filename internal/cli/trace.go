@@ -33,6 +33,7 @@ func (a *app) traceCommand() *cli.Command {
 		Flags: []cli.Flag{freshFlag(), maxAgeFlag(),
 			&cli.BoolFlag{Name: "needs", Usage: "what the object needs, instead of what depends on it"},
 			&cli.StringFlag{Name: "if", Usage: "what would happen were it `CHANGED`: dropped, dropped-with-dependants, renamed=NEW, retyped=TYPE, required, moved=SCHEMA"},
+			&cli.StringFlag{Name: "out", Usage: "with --if renamed=NEW or moved=SCHEMA: write the script that does it, and edits what depends on it, to this `FILE`, - for stdout"},
 			&cli.BoolFlag{Name: "why", Usage: "show the lines in which each dependency is written"}, limitFlag(1000),
 			&cli.StringSliceFlag{Name: "use", Usage: "only what is joined with it by this `USE`, in the first step: " + strings.Join(usageList(), ", ")},
 			&cli.StringSliceFlag{Name: "kind", Usage: "list only this `KIND`, such as view; several with commas"},
@@ -50,6 +51,9 @@ func (a *app) trace(ctx context.Context, cmd *cli.Command) error {
 	if cmd.String("if") != "" {
 		return a.traceIf(ctx, cmd)
 	}
+	if cmd.String("out") != "" {
+		return usagef("--out writes the script of --if renamed=NEW or moved=SCHEMA, and --if is not given")
+	}
 	c, m, err := a.object(ctx, cmd, "csv", "dot", "mermaid")
 	if err != nil {
 		return err
@@ -63,7 +67,13 @@ func (a *app) trace(ctx context.Context, cmd *cli.Command) error {
 	if err != nil {
 		return err
 	}
-	t, err := trace.RunBy(ctx, c, m, dir, int(cmd.Int("depth")), only.uses)
+	run := func() (*trace.Trace, error) {
+		if e := a.engineOf(m.Contents.Snapshot); dir == trace.Dependants && m.Part != "" && e != nil {
+			return trace.RunPrecisely(ctx, c, m, int(cmd.Int("depth")), only.uses, e)
+		}
+		return trace.RunBy(ctx, c, m, dir, int(cmd.Int("depth")), only.uses)
+	}
+	t, err := run()
 	if err != nil {
 		return err
 	}
@@ -117,6 +127,8 @@ type traceNode struct {
 	Distance int    `json:"distance"`
 	Verdict  string `json:"verdict"`
 	Reason   string `json:"reason"`
+	// Becomes are the columns that are made of the column that is traced.
+	Becomes []string `json:"becomes,omitempty"`
 }
 
 type traceEdge struct {
@@ -159,7 +171,7 @@ func (a *app) traceJSON(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 			continue
 		}
 		d := t.Dependency(&t.Edges[n.Via])
-		nodes = append(nodes, traceNode{place: addressOf(t.Location(n)), Distance: n.Distance, Verdict: verdict, Reason: sentence(&d)})
+		nodes = append(nodes, traceNode{place: addressOf(t.Location(n)), Distance: n.Distance, Verdict: verdict, Reason: sentence(&d), Becomes: becomes(t.Trace, n)})
 	}
 	for _, p := range t.own {
 		nodes = append(nodes, traceNode{place: addressOf(t.Snapshot.Locate(p.Dependency.From.ID, p.Dependency.From.Part, p.Dependency.From.PartKind)), Distance: 1, Verdict: verdict, Reason: ownReason(&p.Dependency)})
@@ -198,6 +210,9 @@ func (a *app) traceJSON(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 	if t.left > 0 {
 		answer["unlisted"] = t.left
 	}
+	if t.Bypassed > 0 {
+		answer["by_other_columns"] = t.Bypassed
+	}
 	return render.JSON(a.Stdout, answer)
 }
 
@@ -220,6 +235,22 @@ func reachesNothing(t *traced, gaps bool) string {
 		return nothing(gaps) + " is needed by it."
 	}
 	return ""
+}
+
+// becomes returns the columns of a node that are made of the column that is traced, where that is all that matters of it.
+func becomes(t *trace.Trace, n *trace.Node) []string {
+	if names, whole := t.Carries(n); !whole {
+		return names
+	}
+	return nil
+}
+
+// becoming says how the columns of an object of a kind are made of others.
+func becoming(k schema.Kind) string {
+	if k == schema.KindView || k == schema.KindMaterialisedView {
+		return "becomes"
+	}
+	return "by"
 }
 
 func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *traced, lines bool, limit int, gaps bool) error {
@@ -276,6 +307,9 @@ func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 		id := t.ID(&t.Nodes[r.node])
 		reason, evidence := why(t.Trace, r.node, dir, reaching[r.node], places)
 		reason = t.overHidden(r.node) + reason
+		if names := becomes(t.Trace, &t.Nodes[r.node]); len(names) > 0 {
+			reason += "; " + becoming(t.ID(&t.Nodes[r.node]).Kind) + " " + strings.Join(names, ", ")
+		}
 		tab.AddCells(render.Cell{Text: strings.Repeat("  ", min(r.depth, deepest)) + id.String()}, render.Cell{Text: string(id.Kind), Style: render.Faint},
 			render.Cell{Text: reason}, render.Cell{Text: evidence, Style: render.Faint})
 		if lines {

@@ -13,9 +13,11 @@ import (
 	"github.com/urfave/cli/v3"
 
 	"echo-atlas/internal/cli/render"
+	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/gaps"
+	"echo-atlas/internal/core/rename"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/trace"
 )
@@ -25,6 +27,7 @@ var whyWords = map[engine.Why]string{
 	engine.WhyDepends: "depends on it", engine.WhyRuns: "fails when it is used next", engine.WhyPart: "belongs to it", engine.WhyTracked: "the server keeps track of it",
 	engine.WhyRebuilt: "is built anew", engine.WhyValues: "depends on the new type and the values", engine.WhyLeftOut: "fails where it leaves the column out",
 	engine.WhyText: "is known from a text that may not tell all", engine.WhyBehind: "rests on what breaks", engine.WhyNothing: "is not touched",
+	engine.WhyStar: "names the column as a star brings it",
 }
 
 // change reads what --if asks for.
@@ -47,6 +50,20 @@ func change(text string) (engine.Change, error) {
 	return "", usagef("--if: there is no change %q%s; there are %s", name, nearWord(name, known), strings.Join(known, ", "))
 }
 
+// concerns says of a change that is not one of what is named.
+func concerns(what engine.Change, m *address.Match) error {
+	column := m.PartKind == schema.KindColumn
+	switch {
+	case m.Part != "" && !column:
+		return usagef("%s is a %s; --if is about objects and columns", m.Location(), m.PartKind)
+	case !column && (what == engine.Retyped || what == engine.Required):
+		return usagef("--if %s is about a column, and %s is a %s", what, m.Location(), m.Entry.ID.Kind)
+	case column && what == engine.Moved:
+		return usagef("--if moved is about an object, and %s is a column", m.Location())
+	}
+	return nil
+}
+
 func (a *app) traceIf(ctx context.Context, cmd *cli.Command) error {
 	what, err := change(cmd.String("if"))
 	if err != nil {
@@ -64,14 +81,12 @@ func (a *app) traceIf(ctx context.Context, cmd *cli.Command) error {
 	}
 	defer c.Close()
 	s := m.Contents.Snapshot
-	column := m.PartKind == schema.KindColumn
-	switch {
-	case m.Part != "" && !column:
-		return usagef("%s is a %s; --if is about objects and columns", m.Location(), m.PartKind)
-	case !column && (what == engine.Retyped || what == engine.Required):
-		return usagef("--if %s is about a column, and %s is a %s", what, m.Location(), m.Entry.ID.Kind)
-	case column && what == engine.Moved:
-		return usagef("--if moved is about an object, and %s is a column", m.Location())
+	if err := concerns(what, m); err != nil {
+		return err
+	}
+	script, err := wantsScript(cmd, what)
+	if err != nil {
+		return err
 	}
 	forecaster, ok := a.engineOf(s).(engine.Forecaster)
 	if !ok {
@@ -97,9 +112,24 @@ func (a *app) traceIf(ctx context.Context, cmd *cli.Command) error {
 	if err != nil {
 		return err
 	}
+	if a.engineOf(s).Traits().LiveStars && m.Part != "" && what == engine.Renamed {
+		if t.ByStar, err = rename.ByStar(ctx, c, a.engineOf(s), m); err != nil {
+			return err
+		}
+	}
 	p := predicted{traced: &all, forecast: t.Predict(forecaster, m, o, parents, what), change: cmd.String("if")}
+	if what == engine.Renamed || what == engine.Moved {
+		if p.taken = t.Taken(m, o, renaming(cmd, m), !a.engineOf(s).Traits().Rules.FoldLower); p.taken != "" {
+			p.forecast.Refused, p.forecast.Forbidden = true, true
+		}
+	}
 	if p.places, err = p.deciding(ctx, c, a.printed(t)); err != nil {
 		return err
+	}
+	if script {
+		if err := a.renameScript(ctx, cmd, c, m, &p); err != nil || cmd.String("out") == "-" {
+			return err
+		}
 	}
 	if a.as == "json" {
 		return a.predictJSON(ctx, c, &p, unseen)
@@ -118,6 +148,8 @@ type predicted struct {
 	forecast trace.Forecast
 	change   string
 	places   map[int]trace.Place // of the edges that decide
+	scripted bool                // it was written as a script
+	taken    string              // what bears the new name already
 }
 
 // deciding returns where the dependencies that decide are written.
@@ -204,6 +236,9 @@ func (p *predicted) edits() []edit {
 
 // held says what the server does not let go, and what else is in the way.
 func (p *predicted) held() string {
+	if p.taken != "" {
+		return p.taken + " is there already"
+	}
 	said := "it is held by what it belongs to"
 	if p.Root.Part != "" {
 		said = "it is a column of a kind that stays as it is"
@@ -263,6 +298,9 @@ func (a *app) predictText(p *predicted, gaps bool) {
 			line = fmt.Sprintf("  line %d: %s", e.place.Line, render.Visible(strings.TrimSpace(e.place.Text)))
 		}
 		a.printf("  %d  %s %s%s\n", k+1, e.kind, render.Visible(e.name), a.paint.Text(render.Faint, line))
+	}
+	if word, _, _ := strings.Cut(p.change, "="); !p.scripted && p.taken == "" && (word == string(engine.Renamed) || word == string(engine.Moved)) {
+		a.printf("\nWith --out FILE a script is written that does it, and edits these.\n")
 	}
 }
 

@@ -6,6 +6,7 @@ package cli
 import (
 	"context"
 	"fmt"
+	"net/url"
 	"slices"
 	"strconv"
 	"strings"
@@ -15,6 +16,7 @@ import (
 	"echo-atlas/internal/cli/render"
 	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/trace"
 )
@@ -54,7 +56,8 @@ func (a *app) beyond(ctx context.Context, c *catalogue.Catalogue, t *trace.Trace
 			out.unseen = append(out.unseen, d)
 		}
 	}
-	if dir == trace.Needs || !a.traits(t.Snapshot.Engine).CrossDatabase || t.Snapshot.Path != "" {
+	reacher, reaches := a.engineOf(t.Snapshot).(engine.Reacher)
+	if dir == trace.Needs || !a.traits(t.Snapshot.Engine).CrossDatabase && !reaches || t.Snapshot.Path != "" {
 		return out, nil
 	}
 	latest, err := c.Latest(ctx)
@@ -64,8 +67,37 @@ func (a *app) beyond(ctx context.Context, c *catalogue.Catalogue, t *trace.Trace
 	if !slices.ContainsFunc(latest, func(s *catalogue.Snapshot) bool { return s.ID == t.Snapshot.ID }) {
 		return out, nil // of another time
 	}
+	if reaches {
+		out.foreign, err = trace.Imported(ctx, c, t, latest, c.Contents, reacher, func(r engine.Reach) bool { return a.leads(r, t.Snapshot.Server) })
+		return out, err
+	}
 	out.foreign, err = trace.Elsewhere(ctx, c, t, latest, c.Contents)
 	return out, err
+}
+
+// leads reports whether a host and a port are those of a configured server.
+func (a *app) leads(r engine.Reach, server string) bool {
+	local := func(host string) string {
+		switch host {
+		case "", "127.0.0.1", "::1", "localhost":
+			return "localhost"
+		}
+		return strings.ToLower(host)
+	}
+	for _, s := range a.cfg.Servers {
+		u, err := url.Parse(s.URL)
+		if s.Name != server || err != nil {
+			continue
+		}
+		port := u.Port()
+		if port == "" {
+			port = "5432"
+		}
+		if local(u.Hostname()) == local(r.Host) && port == r.Port {
+			return true
+		}
+	}
+	return false
 }
 
 // unseenSQL says what runs SQL that cannot be seen, as lines.
@@ -89,7 +121,7 @@ func (a *app) foreignText(ctx context.Context, c *catalogue.Catalogue, t *traced
 	if len(t.foreign) == 0 {
 		return nil
 	}
-	a.section("in other databases of the server")
+	a.section("in other databases")
 	tab := render.Table{NoHead: true, Indent: "  ", Columns: []render.Column{{Min: 24}, {}, {Min: 16}, {}}}
 	for i := range t.foreign {
 		f := &t.foreign[i]
@@ -174,41 +206,71 @@ func (a *app) tracePath(ctx context.Context, cmd *cli.Command) error {
 		return usagef("%s and %s lie in different databases; a way leads through one", ends[0].Location(), ends[1].Location())
 	}
 	from, to := ends[0], ends[1]
+	const most = 20
 	var way *trace.Trace
-	var path []int
+	var paths [][]int
+	more := false
 	for _, dir := range []trace.Direction{trace.Needs, trace.Dependants} {
 		if way, err = trace.Run(ctx, c, from, dir, 0); err != nil {
 			return err
 		}
-		if path = way.Path(to.Entry.ID); path != nil {
+		if paths, more = way.Paths(to.Entry.ID, most); len(paths) > 0 {
 			break
 		}
 	}
-	places, err := way.Places(ctx, c, path, a.printed(way))
+	return a.showPaths(ctx, c, way, to.Location(), paths, more)
+}
+
+// showPaths prints the ways of a trace to an object.
+func (a *app) showPaths(ctx context.Context, c *catalogue.Catalogue, way *trace.Trace, to schema.Location, paths [][]int, more bool) error {
+	places, err := way.Places(ctx, c, slices.Concat(paths...), a.printed(way))
 	if err != nil {
 		return err
 	}
-	edges := []traceEdge{}
-	for _, i := range path {
+	edge := func(i int) traceEdge {
 		d, p := way.Dependency(&way.Edges[i]), places[i]
-		edges = append(edges, traceEdge{way.Snapshot.Locate(d.From.ID, d.From.Part, d.From.PartKind).String(), way.Snapshot.Locate(d.To.ID, d.To.Part, d.To.PartKind).String(), d.Use.String(), d.Evidence, sentence(&d), p.Line, p.Column, p.Text})
+		return traceEdge{way.Snapshot.Locate(d.From.ID, d.From.Part, d.From.PartKind).String(), way.Snapshot.Locate(d.To.ID, d.To.Part, d.To.PartKind).String(), d.Use.String(), d.Evidence, sentence(&d), p.Line, p.Column, p.Text}
 	}
 	if a.as == "json" {
-		return render.JSON(a.Stdout, map[string]any{"root": from.Location().String(), "to": to.Location().String(), "edges": edges, "sources": a.sources([]*catalogue.Snapshot{way.Snapshot})})
+		all, edges := [][]traceEdge{}, []traceEdge{}
+		seen := map[int]bool{}
+		for _, path := range paths {
+			var list []traceEdge
+			for _, i := range path {
+				list = append(list, edge(i))
+				if !seen[i] {
+					seen[i] = true
+					edges = append(edges, edge(i))
+				}
+			}
+			all = append(all, list)
+		}
+		return render.JSON(a.Stdout, map[string]any{"root": way.Root.String(), "to": to.String(), "paths": all, "more": more, "edges": edges, "sources": a.sources([]*catalogue.Snapshot{way.Snapshot})})
 	}
-	a.printf("from %s to %s\n%s\n\n", a.paint.Text(render.Title, render.Visible(from.Location().String())), a.paint.Text(render.Title, render.Visible(to.Location().String())), a.paint.Text(render.Faint, a.about(way.Snapshot)))
-	if path == nil {
+	a.printf("from %s to %s\n%s\n\n", a.paint.Text(render.Title, render.Visible(way.Root.String())), a.paint.Text(render.Title, render.Visible(to.String())), a.paint.Text(render.Faint, a.about(way.Snapshot)))
+	switch n := len(paths); {
+	case n == 0:
 		a.printf("No dependencies lead from one to the other.\n")
 		return nil
+	case more:
+		a.printf("More than %d ways; these are the shortest.\n\n", n)
+	case n > 1:
+		a.printf("%d ways, the shortest first.\n\n", n)
 	}
-	t := render.Table{NoHead: true, Columns: []render.Column{{Min: 20}, {Min: 16}, {Min: 20}, {}}}
-	for k, i := range path {
-		d := way.Dependency(&way.Edges[i])
-		said := edges[k].Reason
-		if edges[k].Line > 0 {
-			said += ", line " + strconv.Itoa(edges[k].Line)
+	t := render.Table{NoHead: true, Columns: []render.Column{{}, {Min: 20}, {Min: 16}, {Min: 20}, {}}}
+	for k, path := range paths {
+		number := ""
+		if len(paths) > 1 {
+			number = strconv.Itoa(k + 1)
 		}
-		t.AddCells(render.Cell{Text: d.From.ID.String()}, render.Cell{Text: said, Style: render.Faint}, render.Cell{Text: d.To.ID.String()}, render.Cell{Text: string(d.Evidence), Style: render.Faint})
+		for _, i := range path {
+			e, d := edge(i), way.Dependency(&way.Edges[i])
+			if e.Line > 0 {
+				e.Reason += ", line " + strconv.Itoa(e.Line)
+			}
+			t.AddCells(render.Cell{Text: number}, render.Cell{Text: d.From.ID.String()}, render.Cell{Text: e.Reason, Style: render.Faint}, render.Cell{Text: d.To.ID.String()}, render.Cell{Text: string(d.Evidence), Style: render.Faint})
+			number = ""
+		}
 	}
 	return t.Text(a.Stdout, a.width, a.paint)
 }

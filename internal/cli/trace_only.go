@@ -67,7 +67,7 @@ func (a *app) onlyOf(ctx context.Context, c *catalogue.Catalogue, cmd *cli.Comma
 	if err != nil {
 		return o, err
 	}
-	o.in, err = scope(ctx, r, cmd)
+	o.in, err = a.scope(ctx, r, cmd)
 	return o, err
 }
 
@@ -142,6 +142,16 @@ func (t *traced) listed(e *trace.Edge) bool {
 
 // leftOut says what was not listed, "" if nothing was.
 func (t *traced) leftOut() string {
+	said := t.narrowed()
+	if t.Bypassed > 0 {
+		other := render.Plural(t.Bypassed, "more object depends", "more objects depend") + " on these by other columns alone"
+		said = strings.TrimPrefix(said+"\n"+other, "\n")
+	}
+	return said
+}
+
+// narrowed says what was left out on demand.
+func (t *traced) narrowed() string {
 	switch {
 	case t.left > 0 && t.only.uses != nil:
 		return render.Plural(t.left, "more is", "more are") + " not listed, by --kind or --in; the first step follows only what --use names"

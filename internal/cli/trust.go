@@ -60,6 +60,9 @@ func (a *app) named(printf func(string, ...any)) {
 		}
 		printf("  %s  %s\n", render.Visible(s.Name), render.Visible(target))
 	}
+	for _, s := range a.cfg.Scratch {
+		printf("  %s  %s, where scratch databases may be made\n", render.Visible(s.Name), render.Visible(engine.Display(s.URL)))
+	}
 	if secrets := a.cfg.Secrets(); len(secrets) > 0 {
 		printf("and sends there as passwords\n")
 		for _, s := range secrets {

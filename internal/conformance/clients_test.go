@@ -112,13 +112,16 @@ func TestHostileTextsThroughClients(t *testing.T) {
 		t.Run(s.Name(), func(t *testing.T) {
 			t.Parallel()
 			for part := 0; rounds > part*500; part++ {
-				hostileTexts(t, s, uint64(part), min(500, rounds-part*500))
+				hostileTexts(t, s, uint64(part), min(500, rounds-part*500), ddl.Options{})
 			}
+			// And what minds what is there, or makes it anew.
+			hostileTexts(t, s, 77, rounds/3, ddl.Options{IfAbsent: true, Together: true})
+			hostileTexts(t, s, 78, rounds/3, ddl.Options{Recreate: true, Together: true})
 		})
 	}
 }
 
-func hostileTexts(t *testing.T, s testservers.Server, seed uint64, rounds int) {
+func hostileTexts(t *testing.T, s testservers.Server, seed uint64, rounds int, o ddl.Options) {
 	t.Helper()
 	canary := filepath.Join(t.TempDir(), "canary")
 	h := hostile{&estate{Rand: rand.New(rand.NewPCG(11, seed)), engine: s.Name()}, canary}
@@ -146,7 +149,7 @@ func hostileTexts(t *testing.T, s testservers.Server, seed uint64, rounds int) {
 				t.Errorf("remark: %+v", r)
 			}
 		}
-		script, err := ddl.Write(context.Background(), c, s.Engine(), before, all(before), ddl.Options{})
+		script, err := ddl.Write(context.Background(), c, s.Engine(), before, all(before), o)
 		if err != nil {
 			t.Fatal(err)
 		}

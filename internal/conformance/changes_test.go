@@ -1,0 +1,175 @@
+package conformance
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/change"
+	"echo-atlas/internal/core/diff"
+	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/testcatalogue"
+	"echo-atlas/internal/testservers"
+)
+
+// changeCase is one change of a base, as statements.
+type changeCase struct {
+	name, script string
+	oneWay       bool // the way back ends otherwise, and the case says why
+}
+
+// changeCases reads a file: a base, then behind each line "-- change: NAME" what is done to it.
+func changeCases(t *testing.T, path string) (base string, cases []changeCase) {
+	t.Helper()
+	text, err := os.ReadFile(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	blocks := strings.Split(string(text), "-- change: ")
+	for _, b := range blocks[1:] {
+		name, script, _ := strings.Cut(b, "\n")
+		cases = append(cases, changeCase{strings.TrimSpace(name), script, strings.Contains(name, ", one way: ")})
+	}
+	return blocks[0], cases
+}
+
+// Each change is carried over by the script that the comparison gives, and back: afterwards nothing differs, the server's own
+// account is the same, and the rows are there.
+func TestChanges(t *testing.T) {
+	for _, s := range testservers.All(t) {
+		if _, ok := s.Engine().(engine.Changer); !ok {
+			continue
+		}
+		t.Run(s.Name(), func(t *testing.T) {
+			base, cases := changeCases(t, filepath.Join("testdata", "changes", s.Name()+".sql"))
+			for _, k := range cases {
+				t.Run(k.name, func(t *testing.T) {
+					c := testcatalogue.New(t)
+					was, now := s.Database(t, base), s.Database(t, base+"\n"+k.script)
+					old, fresh := read(t, c, s, "was", was), read(t, c, s, "now", now)
+					wanted := [2][]string{s.Account(t, now), s.Account(t, was)}
+					carried(t, c, s, old, fresh, was)
+					account(t, wanted[0], s.Account(t, was))
+					if !k.oneWay {
+						carried(t, c, s, fresh, old, now)
+						account(t, wanted[1], s.Account(t, now))
+					}
+				})
+			}
+		})
+	}
+}
+
+// account compares what the server says of two databases.
+func account(t *testing.T, wanted, got []string) {
+	t.Helper()
+	loose := func(lines []string) (out []string) { // the order of keys and of columns that were added, and the quotes of a name that SQLite sets
+		for _, line := range lines {
+			parts := strings.Split(line, "\\n")
+			for i := range parts {
+				parts[i] = strings.TrimSuffix(strings.TrimSpace(parts[i]), ",")
+			}
+			slices.Sort(parts)
+			out = append(out, strings.ReplaceAll(strings.Join(parts, "\\n"), `\"`, ""))
+		}
+		return out
+	}
+	wanted, got = loose(wanted), loose(got)
+	for _, line := range wanted {
+		if !slices.Contains(got, line) {
+			t.Errorf("the server does not say any more: %s", line)
+		}
+	}
+	for _, line := range got {
+		if !slices.Contains(wanted, line) {
+			t.Errorf("the server says besides: %s", line)
+		}
+	}
+}
+
+// carried runs the script from one reading to another on a database that holds the first.
+func carried(t *testing.T, c *catalogue.Catalogue, s testservers.Server, old, now *catalogue.Contents, url string) {
+	t.Helper()
+	ctx := context.Background()
+	compare := func(a, b *catalogue.Contents) *diff.Result {
+		o := diff.Options{Rules: s.Engine().Traits().Rules}
+		res, err := diff.Compare(ctx, c, a.Snapshot, b.Snapshot, o)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return res
+	}
+	res := compare(old, now)
+	if len(res.Objects) == 0 {
+		t.Errorf("nothing differs")
+		return
+	}
+	plan, err := change.Write(ctx, c, s.Engine(), old, now, res, change.Options{WithLossy: true, Together: true})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, l := range plan.Left {
+		t.Errorf("left: %s: %v", l.ID.Qualified(), l.Why)
+	}
+	text := plan.Text()
+	before := rowCounts(t, s, url, old)
+	func() {
+		defer func() {
+			if t.Failed() {
+				t.Log(text)
+			}
+		}()
+		s.Run(t, url, text)
+	}()
+	made := read(t, c, s, fmt.Sprintf("made%d", now.Snapshot.ID), url)
+	if left := compare(made, now); left.Summary.Differs() {
+		for _, x := range left.Objects {
+			t.Errorf("%s %s", x.Change, x.ID.Qualified())
+			for _, d := range x.Properties {
+				t.Errorf("    %s: %s, wanted %s", d.Path, said(d.Old), said(d.New))
+			}
+		}
+		t.Logf("%s", text)
+	}
+	for table, n := range rowCounts(t, s, url, made) {
+		if was, ok := before[table]; ok && was != n {
+			t.Errorf("%s had %d rows, and has %d\n%s", table, was, n, text)
+		}
+	}
+}
+
+func said(s *string) string {
+	if s == nil {
+		return "none"
+	}
+	return *s
+}
+
+// rowCounts returns how many rows the tables of a database have.
+func rowCounts(t *testing.T, s testservers.Server, url string, contents *catalogue.Contents) map[string]int {
+	t.Helper()
+	db := s.Open(t, url)
+	defer db.Close()
+	counts := map[string]int{}
+	for i := range contents.Entries {
+		id := contents.Entries[i].ID
+		if !slices.Contains([]string{"table", "partitioned table", "partition"}, string(id.Kind)) {
+			continue
+		}
+		name := s.Engine().Quote(id.Name)
+		if id.Schema != "" {
+			name = s.Engine().Quote(id.Schema) + "." + name
+		}
+		n := 0
+		if err := db.QueryRow("SELECT count(*) FROM " + map[bool]string{true: "ONLY "}[s.Name() == "postgres"] + name).Scan(&n); err != nil {
+			t.Fatal(err)
+		}
+		counts[id.Schema+"."+id.Name] = n
+	}
+	return counts
+}

@@ -1,0 +1,12 @@
+CREATE TABLE harbour (id INTEGER PRIMARY KEY, code TEXT NOT NULL);
+CREATE TABLE berth (id INTEGER PRIMARY KEY, harbour_id INT REFERENCES harbour (id), label TEXT, depth_m NUMERIC CHECK (depth_m > 0));
+CREATE TABLE log (at INT, what TEXT);
+INSERT INTO harbour VALUES (1, 'HOL'), (2, 'SKR');
+INSERT INTO berth VALUES (1, 1, 'north', 7), (2, 1, 'south', 5), (3, 2, 'inner', 3);
+CREATE VIEW deep AS SELECT b.*, h.code FROM berth b JOIN harbour h ON h.id = b.harbour_id WHERE b.depth_m > 4;
+CREATE VIEW probe_deep AS SELECT group_concat(label || depth_m || code) AS said FROM deep;
+CREATE VIEW probe_log AS SELECT group_concat(what) AS said FROM log;
+CREATE VIEW probe_qualified AS SELECT group_concat(berth.label || (SELECT count(*) FROM harbour WHERE harbour.id = berth.harbour_id)) AS said FROM berth;
+CREATE TRIGGER noted AFTER UPDATE OF depth_m ON berth BEGIN INSERT INTO log (at, what) VALUES (NEW.id, OLD.label || NEW.depth_m); END;
+CREATE TRIGGER deepened INSTEAD OF UPDATE ON deep BEGIN UPDATE berth SET depth_m = NEW.depth_m WHERE id = OLD.id; END;
+UPDATE deep SET depth_m = 9 WHERE id = 1;
