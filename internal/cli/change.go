@@ -33,7 +33,7 @@ func (a *app) changeCommand() *cli.Command {
 			"comments unless --with-lossy. The script first looks whether the database is still as OLD was read. Nothing is run:\n" +
 			"that is for people to do.\n\nExamples:\n  echo-atlas change quay-live/berths quay-dev/berths --out release.sql\n" +
 			"  echo-atlas change quay-live/berths quay-dev/berths 'mooring*' --prove\n  echo-atlas change quay-live/berths quay-dev/berths --reverse",
-		Flags: []cli.Flag{freshFlag(), maxAgeFlag(), kindFlag(), withoutFlag(), bareFlag(),
+		Flags: append(append([]cli.Flag{freshFlag(), maxAgeFlag(), kindFlag(), withoutFlag(), bareFlag()}, compareFlags()...),
 			&cli.BoolFlag{Name: "with-lossy", Usage: "write statements that lose data as statements, not as comments"},
 			&cli.BoolFlag{Name: "reverse", Usage: "the way back, from NEW to OLD"},
 			&cli.BoolFlag{Name: "no-look", Usage: "do not look first whether the database is as it was read"},
@@ -41,7 +41,7 @@ func (a *app) changeCommand() *cli.Command {
 			&cli.StringSliceFlag{Name: "fail-on", Usage: "exit with code 5 where a statement has this `RISK`: " + strings.Join(engine.RiskNames(), ", ") + "; several with commas"},
 			&cli.GenericFlag{Name: "prove", Usage: "make OLD in a scratch database, run the script there and compare what comes of it with NEW; --prove=`NAME` chooses one of [scratch]", Value: &optional{}},
 			&cli.StringFlag{Name: "out", Usage: "write to this `FILE` instead of stdout"},
-		},
+		),
 		Action: a.change,
 	}
 }
@@ -72,7 +72,7 @@ type changeAsk struct {
 	first, second string
 	limits        []string
 	fatal         map[engine.RiskKind]bool
-	kinds         []schema.Kind
+	comparing     comparing
 	options       changing.Options
 }
 
@@ -90,17 +90,25 @@ func (a *app) changeAsked(cmd *cli.Command) (ask changeAsk, err error) {
 	if ask.fatal, err = failOn(cmd); err != nil {
 		return ask, err
 	}
-	if ask.kinds, err = kinds(cmd); err != nil {
+	if ask.comparing, err = a.comparing(cmd); err != nil {
 		return ask, err
 	}
-	ask.options = changing.Options{WithLossy: cmd.Bool("with-lossy"), NoGuard: cmd.Bool("no-look"), Together: !cmd.Bool("no-transaction")}
-	ask.options.Without, err = aspects(cmd)
-	return ask, err
+	if cmd.Bool("reverse") {
+		for i := range ask.comparing.renames {
+			r := &ask.comparing.renames[i]
+			if at := strings.LastIndexByte(r.old, '.'); at >= 0 && !strings.Contains(r.now, ".") {
+				r.now = r.old[:at+1] + r.now
+			}
+			r.old, r.now = r.now, r.old
+		}
+	}
+	ask.options = changing.Options{Without: ask.comparing.options.Without, WithLossy: cmd.Bool("with-lossy"), NoGuard: cmd.Bool("no-look"), Together: !cmd.Bool("no-transaction")}
+	return ask, nil
 }
 
 // changePair returns the two databases, and what differs between them.
 func (a *app) changePair(ctx context.Context, cmd *cli.Command, c *catalogue.Catalogue, r *address.Resolver, ask *changeAsk) (pair selection.Pair, res *diff.Result, err error) {
-	pairs, _, err := a.pairs(ctx, r, ask.first, ask.second)
+	pairs, _, err := a.pairs(ctx, r, ask.first, ask.second, ask.comparing.databases())
 	if err != nil {
 		return pair, nil, err
 	}
@@ -114,17 +122,12 @@ func (a *app) changePair(ctx context.Context, cmd *cli.Command, c *catalogue.Cat
 	if old, now := pair.Old.Contents.Snapshot.Engine, pair.New.Contents.Snapshot.Engine; old != now {
 		return pair, nil, usagef("OLD is %s and NEW %s; a script is for one engine (ddl --for writes NEW for another)", old, now)
 	}
-	d := differ{a: a, r: r, limits: ask.limits, bare: cmd.Bool("bare"), options: diff.Options{Kinds: ask.kinds, Without: ask.options.Without}}
+	d := differ{a: a, r: r, limits: ask.limits, bare: cmd.Bool("bare"), asked: ask.comparing, script: true}
 	d.hit = make([]bool, len(d.limits))
 	if res, err = d.compare(ctx, c, pair); err != nil {
 		return pair, nil, err
 	}
-	for i, ok := range d.hit {
-		if !ok {
-			return pair, nil, usagef("nothing in OLD or NEW is called %q", d.limits[i])
-		}
-	}
-	return pair, res, nil
+	return pair, res, d.unused()
 }
 
 func (a *app) change(ctx context.Context, cmd *cli.Command) error {
@@ -154,7 +157,7 @@ func (a *app) change(ctx context.Context, cmd *cli.Command) error {
 		return err
 	}
 	p := planned{Plan: plan, old: old.Snapshot, now: now.Snapshot, result: res}
-	if p.unseen, err = a.gaps(ctx, c, gaps.Concern{Snapshots: catalogue.Sources(old.Snapshot, now.Snapshot), Kinds: ask.kinds, Objects: namedObjects([]*selection.Set{pair.Old, pair.New})}); err != nil {
+	if p.unseen, err = a.gaps(ctx, c, gaps.Concern{Snapshots: catalogue.Sources(old.Snapshot, now.Snapshot), Kinds: ask.comparing.options.Kinds, Objects: namedObjects([]*selection.Set{pair.Old, pair.New})}); err != nil {
 		return err
 	}
 	var differs error

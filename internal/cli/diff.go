@@ -15,9 +15,11 @@ import (
 	"echo-atlas/internal/cli/render"
 	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/ddl"
 	"echo-atlas/internal/core/diff"
 	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/gaps"
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/selection"
 )
@@ -32,7 +34,8 @@ func (a *app) diffCommand() *cli.Command {
 			"says that they differ.\n\n" +
 			"Examples:\n  echo-atlas diff quay-live quay-dev\n  echo-atlas diff quay-live/berths@1 quay-live/berths\n" +
 			"  echo-atlas diff quay-live/berths quay-dev/berths 'mooring*'\n  echo-atlas diff quay-live/berths/mooring.draught_m quay-dev/berths/mooring.draught_m",
-		Flags:  []cli.Flag{freshFlag(), maxAgeFlag(), kindFlag(), withoutFlag(), bareFlag(), &cli.BoolFlag{Name: "summary", Usage: "the overview alone"}},
+		Flags: slices.Concat([]cli.Flag{freshFlag(), maxAgeFlag(), kindFlag(), withoutFlag(), bareFlag()}, compareFlags(), exactFlags(),
+			[]cli.Flag{&cli.BoolFlag{Name: "summary", Usage: "the overview alone"}}),
 		Action: a.diff,
 	}
 }
@@ -44,11 +47,7 @@ func (a *app) diff(ctx context.Context, cmd *cli.Command) error {
 	if cmd.Args().Len() < 2 {
 		return usagef("diff takes OLD and NEW; see: %s --help", cmd.FullName())
 	}
-	wanted, err := kinds(cmd)
-	if err != nil {
-		return err
-	}
-	without, err := aspects(cmd)
+	asked, err := a.comparing(cmd)
 	if err != nil {
 		return err
 	}
@@ -57,12 +56,12 @@ func (a *app) diff(ctx context.Context, cmd *cli.Command) error {
 		return err
 	}
 	defer c.Close()
-	r.Deferred = cmd.Args().Len() == 2
-	pairs, lonely, err := a.pairs(ctx, r, cmd.Args().Get(0), cmd.Args().Get(1))
+	r.Deferred = cmd.Args().Len() == 2 && len(asked.renames) == 0
+	pairs, lonely, err := a.pairs(ctx, r, cmd.Args().Get(0), cmd.Args().Get(1), asked.databases())
 	if err != nil {
 		return err
 	}
-	d := differ{a: a, r: r, limits: cmd.Args().Slice()[2:], bare: cmd.Bool("bare"), options: diff.Options{Kinds: wanted, Without: without}}
+	d := differ{a: a, r: r, limits: cmd.Args().Slice()[2:], bare: cmd.Bool("bare"), asked: asked}
 	d.hit = make([]bool, len(d.limits))
 	var results []*diff.Result
 	different := len(lonely) > 0
@@ -74,10 +73,8 @@ func (a *app) diff(ctx context.Context, cmd *cli.Command) error {
 		different = different || res.Summary.Differs()
 		results = append(results, res)
 	}
-	for i, ok := range d.hit {
-		if !ok {
-			return usagef("nothing in OLD or NEW is called %q", d.limits[i])
-		}
+	if err := d.unused(); err != nil {
+		return err
 	}
 	var snapshots []*catalogue.Snapshot
 	var objects []string
@@ -85,7 +82,7 @@ func (a *app) diff(ctx context.Context, cmd *cli.Command) error {
 		snapshots = append(snapshots, p.Old.Contents.Snapshot, p.New.Contents.Snapshot)
 		objects = append(objects, namedObjects([]*selection.Set{p.Old, p.New})...)
 	}
-	unseen, err := a.gaps(ctx, c, gaps.Concern{Snapshots: catalogue.Sources(snapshots...), Kinds: wanted, Objects: objects})
+	unseen, err := a.gaps(ctx, c, gaps.Concern{Snapshots: catalogue.Sources(snapshots...), Kinds: asked.options.Kinds, Objects: objects})
 	if err != nil {
 		return err
 	}
@@ -100,56 +97,38 @@ func (a *app) diff(ctx context.Context, cmd *cli.Command) error {
 	return err
 }
 
-// pairs resolves OLD and NEW and pairs what they cover by database; lonely says which databases only one side has.
-func (a *app) pairs(ctx context.Context, r *address.Resolver, old, new string) (_ []selection.Pair, lonely []string, err error) {
-	sides := [2][]*selection.Set{}
-	for i, text := range []string{old, new} {
-		matches, err := a.resolveAll(ctx, r, []string{text})
-		if err != nil {
-			return nil, nil, err
-		}
-		sides[i] = selection.Gather(matches)
-	}
-	pairs, onlyOld, onlyNew, err := selection.Pairs(sides[0], sides[1])
-	if err != nil {
-		return nil, nil, err
-	}
-	for i, sets := range [][]*selection.Set{onlyOld, onlyNew} {
-		for _, s := range sets {
-			where := s.Contents.Snapshot
-			line := fmt.Sprintf("database %s is only in %s (%s)", render.Visible(where.Database), []string{"OLD", "NEW"}[i], render.Visible(where.Location().String()))
-			for _, w := range r.Without {
-				if other := (&catalogue.Snapshot{Server: w.Server, Database: w.Database}); other.Database == where.Counterpart() || other.Database == where.Database {
-					line += "; " + render.Visible(w.Error())
-				}
-			}
-			lonely = append(lonely, line)
-		}
-	}
-	if len(pairs) == 0 {
-		return nil, nil, usagef("%s and %s have no database of the same name; name one of each, like SERVER/DATABASE", old, new)
-	}
-	return pairs, lonely, nil
-}
-
 // differ compares pairs of databases as the arguments of diff limit it.
 type differ struct {
-	a       *app
-	r       *address.Resolver
-	limits  []string
-	hit     []bool // by limit: something fits it
-	bare    bool
-	options diff.Options
+	a      *app
+	r      *address.Resolver
+	limits []string
+	hit    []bool // by limit: something fits it
+	bare   bool
+	asked  comparing
+
+	script bool // the outcome is for a script
 }
 
 func (d *differ) compare(ctx context.Context, c *catalogue.Catalogue, p selection.Pair) (*diff.Result, error) {
-	o := d.options
 	old, now := p.Old.Contents.Snapshot, p.New.Contents.Snapshot
-	if e, err := d.a.Engines.Named(now.Engine); err == nil {
-		o.Rules = e.Traits().Rules
-		if f, ok := e.(engine.Former); ok {
-			o.Former = f.FormerDefinition
-		}
+	e, err := d.a.Engines.Named(now.Engine)
+	if err != nil {
+		return nil, err
+	}
+	o := diff.For(e)
+	o.Kinds, o.Without, o.Order, o.Exact, o.NoRenames = d.asked.options.Kinds, d.asked.options.Without, d.asked.options.Order, d.asked.options.Exact, d.asked.options.NoRenames
+	containers, err := d.fix(ctx, p.Old.Contents, p.New.Contents, &o)
+	if err != nil {
+		return nil, err
+	}
+	if x, y, ok := p.Renamed(); ok {
+		set(&containers.Containers, x, y)
+	}
+	if len(containers.Containers)+len(containers.Owners) > 0 && d.script {
+		return nil, usagef("schemas and owners are not renamed by a script of changes; ddl --rename writes NEW under other names")
+	}
+	if len(containers.Containers)+len(containers.Owners) > 0 {
+		return d.elsewhere(ctx, c, e, p, &containers, o)
 	}
 	if x, y := p.Old.Part(), p.New.Part(); x != nil && y != nil {
 		return d.part(ctx, c, p, x, y, o)
@@ -176,6 +155,53 @@ func (d *differ) compare(ctx context.Context, c *catalogue.Catalogue, p selectio
 		}
 	}
 	return diff.Compare(ctx, c, old, now, o)
+}
+
+// elsewhere compares with an old side whose schemas or owners have other names.
+func (d *differ) elsewhere(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, p selection.Pair, names *ddl.Renames, o diff.Options) (*diff.Result, error) {
+	if len(d.limits) > 0 || p.Old.One() != nil || p.Old.Part() != nil {
+		return nil, usagef("schemas and owners are renamed between whole databases and schemas, not for single objects")
+	}
+	if e.Name() != p.Old.Contents.Snapshot.Engine {
+		return nil, usagef("schemas and owners are renamed between databases of one engine")
+	}
+	full, err := c.Contents(ctx, p.Old.Contents.Snapshot)
+	if err != nil {
+		return nil, err
+	}
+	guest, err := moved(ctx, c, e, full, names)
+	if err != nil {
+		return nil, fmt.Errorf("renaming schemas: %w", err)
+	}
+	back := map[string]string{}
+	for old, now := range names.Containers {
+		back[now] = old
+	}
+	was := func(id schema.ID) schema.ID {
+		if old, ok := back[id.Schema]; ok {
+			id.Schema = old
+		}
+		if old, ok := back[id.Name]; ok && id.Kind == schema.KindSchema {
+			id.Name = old
+		}
+		return id
+	}
+	if !p.Old.Whole {
+		o.Wanted = func(id schema.ID) bool { return p.Old.Covers(was(id)) || p.New.Covers(id) }
+	}
+	res, err := diff.Compare(ctx, c, guest, p.New.Contents.Snapshot, o)
+	if err != nil {
+		return nil, err
+	}
+	res.Old = p.Old.Contents.Snapshot
+	for i := range res.Objects {
+		if x := &res.Objects[i]; x.Change == diff.Removed {
+			x.ID = was(x.ID)
+		} else if x.Was.Name != "" {
+			x.Was = was(x.Was)
+		}
+	}
+	return res, nil
 }
 
 // limited returns what the further addresses fit on both sides. A part limits the comparison of its object.
@@ -310,6 +336,9 @@ func (a *app) diffOverview(res *diff.Result, gaps bool) error {
 			what = "No difference was seen"
 		}
 		a.printf("\n%s in %s.\n", what, render.Plural(res.Summary.Same, "object", "objects"))
+		if n := res.Summary.Reordered; n > 0 {
+			a.printf("%s only in the order of columns, see --with-order\n", render.Plural(n, "differs", "differ"))
+		}
 		return nil
 	}
 	byKind := map[schema.Kind]*diff.Summary{}
@@ -344,6 +373,9 @@ func (a *app) diffOverview(res *diff.Result, gaps bool) error {
 	if n := res.Summary.Followed; n > 0 {
 		rest += fmt.Sprintf("; %s only in the names of what was renamed", render.Plural(n, "differs", "differ"))
 	}
+	if n := res.Summary.Reordered; n > 0 {
+		rest += fmt.Sprintf("; %s only in the order of columns, see --with-order", render.Plural(n, "differs", "differ"))
+	}
 	a.printf("%s\n", a.paint.Text(render.Faint, rest))
 	return nil
 }
@@ -373,6 +405,7 @@ func (a *app) diffDetails(res *diff.Result) {
 			a.followers(o.Followers)
 		}
 	}
+	a.questions(res)
 }
 
 // followers names what differs only in that it calls a renamed object by its new name.
@@ -484,27 +517,47 @@ func (a *app) diffPart(path, change, text string) {
 	a.printf("%s\n", strings.TrimRight("    "+path+" "+change+" "+text, " "))
 }
 
-// diffLines writes two texts line by line: what both share once, what differs with was or now in
-// front.
+// diffLines writes two texts line by line: what both share once, what differs with was or now in front, and of a line that has
+// changed the words.
 func (a *app) diffLines(before, after string) {
 	const around = 2 // lines that both share, shown beside those that differ
-	lines := diff.Lines(strings.Split(before, "\n"), strings.Split(after, "\n"))
-	near := make([]bool, len(lines))
-	for i, l := range lines {
-		for j := max(0, i-around); l.Change != "" && j <= min(len(lines)-1, i+around); j++ {
-			near[j] = true
-		}
-	}
-	for i, l := range lines {
+	for _, l := range diff.Text(strings.Split(before, "\n"), strings.Split(after, "\n"), around) {
+		word, style := "   ", render.Plain
 		switch {
-		case l.Change == diff.Removed:
-			a.printf("      %s  %s\n", a.paint.Text(render.Bad, "was"), a.paint.Text(render.Bad, l.Text))
-		case l.Change == diff.Added:
-			a.printf("      %s  %s\n", a.paint.Text(render.Good, "now"), a.paint.Text(render.Good, l.Text))
-		case near[i]:
-			a.printf("           %s\n", l.Text)
-		case i == 0 || near[i-1]:
+		case l.Gap:
 			a.printf("           …\n")
+			continue
+		case l.Change == diff.Removed:
+			word, style = "was", render.Bad
+		case l.Change == diff.Added:
+			word, style = "now", render.Good
 		}
+		text := a.paint.Text(style, l.Text)
+		if len(l.Spans) > 0 {
+			text = a.paint.Spans(style, l.Text, l.Spans)
+		}
+		a.printf("      %s  %s\n", a.paint.Text(style, word), text)
 	}
+}
+
+// questions says what may be a renaming.
+func (a *app) questions(res *diff.Result) {
+	for i, q := range res.Questions {
+		if i == 0 {
+			a.printf("\n%s\n", a.paint.Text(render.Notable, "may be renamed"))
+		}
+		what, option := renameOption(q)
+		a.printf("  %s, %.0f %% alike; if so: %s\n", what, 100*q.Likelihood, option)
+	}
+}
+
+// renameOption returns what may be renamed, in words, and the option that says so.
+func renameOption(q diff.Question) (what, option string) {
+	old, now := q.Old.String(), q.New.String()
+	what = fmt.Sprintf("%s %s, was %s", q.New.Kind, render.Visible(now), render.Visible(old))
+	if q.OldColumn != "" {
+		what = fmt.Sprintf("column %s of %s %s, was %s", render.Visible(q.NewColumn), q.New.Kind, render.Visible(now), render.Visible(q.OldColumn))
+		old, now = old+"."+names.Quote(q.OldColumn), names.Quote(q.NewColumn)
+	}
+	return what, "--rename " + shellWord(render.Visible(old+"="+now))
 }

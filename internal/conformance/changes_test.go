@@ -97,7 +97,8 @@ func carried(t *testing.T, c *catalogue.Catalogue, s testservers.Server, old, no
 	t.Helper()
 	ctx := context.Background()
 	compare := func(a, b *catalogue.Contents) *diff.Result {
-		o := diff.Options{Rules: s.Engine().Traits().Rules}
+		o := diff.For(s.Engine())
+		o.Exact, o.Order = true, true
 		res, err := diff.Compare(ctx, c, a.Snapshot, b.Snapshot, o)
 		if err != nil {
 			t.Fatal(err)

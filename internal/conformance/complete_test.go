@@ -117,7 +117,7 @@ func TestNothingIsMissing(t *testing.T) {
 				seen[kind] = seen[kind] || n > 0
 			}
 			// What the poor user does not see is told.
-			res, err := diff.Compare(context.Background(), c, rich.Snapshot, poor.Snapshot, diff.Options{})
+			res, err := diff.Compare(context.Background(), c, rich.Snapshot, poor.Snapshot, diff.Options{Exact: true, Order: true})
 			if err != nil {
 				t.Fatal(err)
 			}

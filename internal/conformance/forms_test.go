@@ -175,7 +175,7 @@ func TestWithoutAspects(t *testing.T) {
 			copied := s.Database(t, written.Text())
 			after := read(t, c, s, fmt.Sprint("after ", len(without)), copied)
 			s.Drop(t, copied)
-			res, err := diff.Compare(context.Background(), c, before.Snapshot, after.Snapshot, diff.Options{Without: without, Rules: s.Engine().Traits().Rules})
+			res, err := diff.Compare(context.Background(), c, before.Snapshot, after.Snapshot, diff.Options{Without: without, Exact: true, Order: true, Rules: s.Engine().Traits().Rules})
 			if err != nil {
 				t.Fatal(err)
 			}

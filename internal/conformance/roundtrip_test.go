@@ -55,7 +55,7 @@ func all(t *catalogue.Contents) []*catalogue.Entry {
 // compare reports every difference between two snapshots.
 func compare(t *testing.T, c *catalogue.Catalogue, before, after *catalogue.Contents) {
 	t.Helper()
-	res, err := diff.Compare(context.Background(), c, before.Snapshot, after.Snapshot, diff.Options{})
+	res, err := diff.Compare(context.Background(), c, before.Snapshot, after.Snapshot, diff.Options{Exact: true, Order: true})
 	if err != nil {
 		t.Fatal(err)
 	}

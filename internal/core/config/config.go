@@ -33,6 +33,17 @@ type Config struct {
 	Formats map[string]Format
 	// Selections are lists of addresses by name.
 	Selections map[string][]string
+	// Diff says how databases are compared where the command line does not.
+	Diff Diff
+}
+
+// Diff says how databases are compared.
+type Diff struct {
+	Without   []string `toml:"without"`
+	WithOrder bool     `toml:"with_order"`
+	Exact     bool     `toml:"exact"`
+	NoRenames bool     `toml:"no_renames"`
+	Rename    []string `toml:"rename"`
 }
 
 // Server is a server that the configuration names.
@@ -76,6 +87,7 @@ type document struct {
 
 	Selections map[string][]string `toml:"selections"`
 	Format     map[string]any      `toml:"format"`
+	Diff       Diff                `toml:"diff"`
 }
 
 // Find returns the path of the configuration that counts in a folder: there or in a parent, else in
@@ -117,7 +129,7 @@ func Load(path string, trusted bool) (*Config, error) {
 	if err != nil {
 		return nil, fmt.Errorf("reading the configuration: %w", err)
 	}
-	c := &Config{Path: path, Own: trusted, Trusted: trusted, Selections: doc.Selections}
+	c := &Config{Path: path, Own: trusted, Trusted: trusted, Selections: doc.Selections, Diff: doc.Diff}
 	if c.Formats, err = formats(doc.Format); err != nil {
 		return nil, fmt.Errorf("%s: %w", path, err)
 	}

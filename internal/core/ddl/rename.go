@@ -173,6 +173,17 @@ func (r *Renames) id(id schema.ID, e engine.Engine) schema.ID {
 	return id
 }
 
+// Apply renames in an object that is read, as a script would write it.
+func (r *Renames) Apply(o *schema.Object, e engine.Engine) {
+	if r.used == nil {
+		r.used = map[string]bool{}
+	}
+	r.object(o, e)
+}
+
+// Used reports whether something was called by an old name.
+func (r *Renames) Used(old string) bool { return r.used[old] || r.used["owner:"+old] }
+
 // object renames an object and everything in its texts that refers to what is renamed.
 func (r *Renames) object(o *schema.Object, e engine.Engine) {
 	if to, ok := r.owner(o.Owner); ok {

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/sqltext"
 )
@@ -29,8 +30,15 @@ type Object struct {
 	Was        schema.ID // of a renamed object
 	Change     Change
 	Properties []schema.Difference
-	// Followers are objects that differ only in that they call a renamed object by its new name.
+	Columns    []ColumnRename
+	// Followers are objects that differ only in that they call a renamed object, or a renamed column of this one, by its new name.
 	Followers []schema.ID
+}
+
+// ColumnRename is a column of another name.
+type ColumnRename struct {
+	Old, New string
+	Guess    bool // all its properties are the same
 }
 
 // Summary counts objects.
@@ -41,6 +49,8 @@ type Summary struct {
 	Changed  int `json:"changed"`
 	Renamed  int `json:"renamed"`
 	Followed int `json:"followed,omitempty"` // they differ only in the name of a renamed object
+	// Reordered are the same but for the order of their columns, which was not asked for; they are among the same.
+	Reordered int `json:"reordered,omitempty"`
 }
 
 // Differs reports whether anything differs.
@@ -48,7 +58,7 @@ func (s Summary) Differs() bool { return s.Added+s.Removed+s.Changed+s.Renamed >
 
 // Plus returns the sums of two summaries.
 func (s Summary) Plus(o Summary) Summary {
-	return Summary{s.Same + o.Same, s.Added + o.Added, s.Removed + o.Removed, s.Changed + o.Changed, s.Renamed + o.Renamed, s.Followed + o.Followed}
+	return Summary{s.Same + o.Same, s.Added + o.Added, s.Removed + o.Removed, s.Changed + o.Changed, s.Renamed + o.Renamed, s.Followed + o.Followed, s.Reordered + o.Reordered}
 }
 
 // Result is the comparison of two snapshots.
@@ -56,6 +66,8 @@ type Result struct {
 	Old, New *catalogue.Snapshot
 	Summary  Summary
 	Objects  []Object // by identifier
+	// Questions are what may be renamings; nothing else rests on them.
+	Questions []Question
 }
 
 // Options limit a comparison.
@@ -66,6 +78,13 @@ type Options struct {
 	// Parts limits the comparison of an object to some of its parts; those of other objects are not limited.
 	Parts map[schema.ID][]Part
 	Rules sqltext.Rules // of the dialect of the texts
+	// Exact compares layout, brackets and names that servers make up, too.
+	Exact     bool
+	Order     bool // the order of columns counts
+	NoRenames bool
+	Fixed     []Rename // renamings that are known
+	// MadeUp reports whether a constraint's name is one that the server makes up; it may be nil.
+	MadeUp func(table, name string) bool
 	// Former returns a type as models before the fourth held it: as a statement. It may be nil.
 	Former func(*schema.Object) string
 }
@@ -81,6 +100,15 @@ func (p Part) path() string {
 	list := map[schema.Kind]string{schema.KindColumn: "columns", schema.KindPrimaryKey: "keys", schema.KindUnique: "keys", schema.KindForeignKey: "foreign_keys",
 		schema.KindCheck: "checks", schema.KindExclusion: "exclusions"}[p.Kind]
 	return list + "/" + schema.PathPart(p.Name)
+}
+
+// For returns options for an engine's objects.
+func For(e engine.Engine) Options {
+	o := Options{Rules: e.Traits().Rules, MadeUp: e.Traits().MadeUp}
+	if former, ok := e.(engine.Former); ok {
+		o.Former = former.FormerDefinition
+	}
+	return o
 }
 
 // Compare compares two snapshots. Only what lies in differing chunks is loaded.
@@ -123,7 +151,7 @@ func Compare(ctx context.Context, c *catalogue.Catalogue, before, after *catalog
 // properties returns in what two versions of an object differ. Where one was read when its kind was still held as a statement,
 // the other is compared in that form, too.
 func (o *Options) properties(id schema.ID, before, after *schema.Object, models [2]int) []schema.Difference {
-	all := schema.Compare(before, after, models[0], models[1], o.Without...)
+	all := schema.Comparison{Models: models, Without: o.Without, Apart: o.NoRenames}.Compare(before, after)
 	if o.Former != nil && before.IsTyped() != after.IsTyped() {
 		text := func(x *schema.Object) string {
 			if !x.IsTyped() {
@@ -151,9 +179,13 @@ func Objects(ctx context.Context, c *catalogue.Catalogue, before, after *catalog
 	if err != nil {
 		return nil, err
 	}
-	properties := o.onlyParts(y.ID, o.properties(y.ID, old, now, [2]int{before.Snapshot.Model, after.Snapshot.Model}))
+	properties, reordered := o.meant(x.ID, y.ID, o.properties(y.ID, old, now, [2]int{before.Snapshot.Model, after.Snapshot.Model}))
+	properties = o.onlyParts(y.ID, properties)
 	if len(properties) == 0 {
 		res.Summary.Same = 1
+		if reordered {
+			res.Summary.Reordered = 1
+		}
 		return res, nil
 	}
 	res.Summary.Changed = 1

@@ -8,6 +8,7 @@ import (
 	"bytes"
 	"context"
 	"slices"
+	"strings"
 
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/schema"
@@ -25,7 +26,9 @@ type comparison struct {
 
 	before, after []*schema.Object // of gone and come, where they are loaded
 	names         renaming         // old name to new
-	renamedAs     map[string]int   // old name to the place of its rename among the result's objects
+	columns       []columnNames
+	followers     []follower
+	renamedAs     map[string]int // old name to the place of its rename among the result's objects
 }
 
 // mostRenames is how many objects may be gone and come together for renames to be looked for: beyond that they are
@@ -33,7 +36,8 @@ type comparison struct {
 const mostRenames = 2000
 
 func (w *comparison) run(ctx context.Context) error {
-	if len(w.gone) > 0 && len(w.come) > 0 && len(w.gone)+len(w.come) <= mostRenames {
+	w.names, w.renamedAs = renaming{}, map[string]int{}
+	if len(w.gone) > 0 && len(w.come) > 0 && (len(w.gone)+len(w.come) <= mostRenames && !w.o.NoRenames || len(w.o.Fixed) > 0) {
 		var err error
 		if w.before, err = w.c.Objects(ctx, w.gone); err != nil {
 			return err
@@ -41,7 +45,11 @@ func (w *comparison) run(ctx context.Context) error {
 		if w.after, err = w.c.Objects(ctx, w.come); err != nil {
 			return err
 		}
-		w.renames()
+		w.fixed()
+		if !w.o.NoRenames && len(w.gone)+len(w.come) <= mostRenames {
+			w.renames()
+			w.ask()
+		}
 	}
 	for _, e := range w.gone {
 		w.res.Summary.Removed++
@@ -56,8 +64,12 @@ func (w *comparison) run(ctx context.Context) error {
 		return err
 	}
 	for i := range before {
-		w.changed(w.news[i].ID, before[i], after[i], schema.ID{})
+		w.findColumns(w.olds[i].ID, w.news[i].ID, before[i], after[i])
 	}
+	for i := range before {
+		w.changed(w.olds[i].ID, w.news[i].ID, before[i], after[i], false)
+	}
+	w.fold()
 	return nil
 }
 
@@ -79,7 +91,6 @@ func (w *comparison) take(gone, come map[int]bool) {
 
 // renames pairs objects that agree in all but their names: relations first, since others are called after them.
 func (w *comparison) renames() {
-	w.names, w.renamedAs = renaming{}, map[string]int{}
 	relations := func(o *schema.Object) bool { return o.Kind.IsRelation() }
 	others := func(o *schema.Object) bool { return !o.Kind.IsRelation() }
 	w.pair(relations, false)
@@ -227,14 +238,15 @@ func (w *comparison) pair(wanted func(*schema.Object) bool, loose bool) {
 func (w *comparison) rename(i, j int) {
 	old, now := w.gone[i].ID, w.come[j].ID
 	w.names[old.Name] = now.Name
-	own, _ := w.names.apply(w.before[i], w.o.Rules)
-	after, _ := renaming{}.apply(w.after[j], w.o.Rules)
-	own.Kind, own.Name, own.Schema, own.Within = after.Kind, after.Name, after.Schema, after.Within
+	w.findColumns(old, now, w.before[i], w.after[j])
 	properties := []schema.Difference{{Path: "name", Old: &old.Name, New: &now.Name}}
-	properties = append(properties, schema.Compare(own, after, w.models[0], w.models[1], w.o.Without...)...) // names of constraints
+	if old.Schema != now.Schema {
+		properties = append(properties, schema.Difference{Path: "schema", Old: &old.Schema, New: &now.Schema})
+	}
+	left, _, _ := w.properties(old, now, w.before[i], w.after[j], true)
 	w.renamedAs[old.Name] = len(w.res.Objects)
 	w.res.Summary.Renamed++
-	w.res.Objects = append(w.res.Objects, Object{ID: now, Was: old, Change: Renamed, Properties: properties})
+	w.res.Objects = append(w.res.Objects, Object{ID: now, Was: old, Change: Renamed, Properties: append(properties, left...), Columns: w.columnsOf(now)})
 }
 
 // followIdentity pairs objects that are called after a renamed relation: a trigger of PostgreSQL.
@@ -251,36 +263,125 @@ func (w *comparison) followIdentity() {
 	for j, e := range w.come {
 		if i, ok := at[e.ID.Identity()]; ok {
 			gone[i], come[j] = true, true
-			w.changed(e.ID, w.before[i], w.after[j], w.gone[i].ID)
+			w.changed(w.gone[i].ID, e.ID, w.before[i], w.after[j], true)
 		}
 	}
 	w.take(gone, come)
 }
 
-// changed adds what differs in an object that both sides have; was is what it was called, if otherwise.
-func (w *comparison) changed(id schema.ID, before, after *schema.Object, was schema.ID) {
-	properties := w.o.onlyParts(id, w.o.properties(id, before, after, w.models))
-	if len(properties) == 0 { // laid out differently, or in what is left out
-		w.res.Summary.Same++
-		return
-	}
-	if len(w.names) > 0 {
-		old, touched := w.names.apply(before, w.o.Rules)
+// properties returns what differs between two versions of an object but for what follows from a renaming, and which renamed
+// relations the old one mentions.
+func (w *comparison) properties(was, id schema.ID, before, after *schema.Object, renamed bool) (_ []schema.Difference, touched []string, reordered bool) {
+	plain := w.o.properties(id, before, after, w.models)
+	n := w.naming(id, before)
+	if len(n.all) > 0 {
+		var old *schema.Object
+		old, touched = n.apply(before, w.o.Rules)
 		now, _ := renaming{}.apply(after, w.o.Rules)
-		if len(touched) > 0 {
-			left := map[string]bool{}
-			for _, d := range schema.Compare(old, now, w.models[0], w.models[1], w.o.Without...) {
-				left[d.Path] = true
+		if renamed {
+			old.Kind, old.Name, old.Schema, old.Within = now.Kind, now.Name, now.Schema, now.Within
+		}
+		if len(touched) > 0 || len(n.columns) > 0 || renamed {
+			compared := schema.Comparison{Models: w.models, Without: w.o.Without, Apart: w.o.NoRenames, Renamed: len(n.columns) > 0}
+			left, _ := w.o.meant(was, id, compared.Compare(old, now))
+			columns := w.columnsOf(id)
+			if len(columns) > 0 {
+				plain = append(plain, compared.Compare(calledAnew(before, columns), after)...)
 			}
-			properties = slices.DeleteFunc(properties, func(d schema.Difference) bool { return !left[d.Path] })
-			if len(properties) == 0 {
-				o := &w.res.Objects[w.renamedAs[touched[0]]]
-				o.Followers = append(o.Followers, id)
-				w.res.Summary.Followed++
-				return
-			}
+			plain = merge(plain, left, columns)
 		}
 	}
+	plain, reordered = w.o.meant(was, id, plain)
+	return w.o.onlyParts(id, plain), touched, reordered
+}
+
+// merge returns the differences that are left under new names, with their values as they are. A text that is the same as it stands
+// does not differ because a word in it is somewhere else the name of something.
+func merge(plain, left []schema.Difference, columns []ColumnRename) []schema.Difference {
+	at := map[string]*schema.Difference{}
+	for i := range plain {
+		at[plain[i].Path] = &plain[i]
+	}
+	own := func(path string) bool {
+		return slices.ContainsFunc(columns, func(c ColumnRename) bool { return strings.HasPrefix(path, "columns/"+schema.PathPart(c.New)+"/") })
+	}
+	var out []schema.Difference
+	for _, c := range columns {
+		out = append(out, schema.Difference{Path: "columns/" + schema.PathPart(c.New) + "/name", Old: &c.Old, New: &c.New, Guess: c.Guess})
+	}
+	for _, d := range left {
+		if as := at[d.Path]; as != nil {
+			out = append(out, *as)
+		} else if !isText(d.Path) || own(d.Path) {
+			out = append(out, d)
+		}
+	}
+	return out
+}
+
+// calledAnew returns a relation whose columns have their new names, and nothing else.
+func calledAnew(o *schema.Object, columns []ColumnRename) *schema.Object {
+	relation := *o.Relation
+	relation.Columns = slices.Clone(relation.Columns)
+	for _, c := range columns {
+		relation.Column(c.Old).Name = c.New
+	}
+	out := *o
+	out.Relation = &relation
+	return &out
+}
+
+// changed adds what differs in an object that both sides have.
+func (w *comparison) changed(was, id schema.ID, before, after *schema.Object, renamed bool) {
+	properties, touched, reordered := w.properties(was, id, before, after, renamed)
+	if len(properties) == 0 {
+		if of := w.followed(touched); of != "" && len(w.o.properties(id, before, after, w.models)) > 0 {
+			w.followers = append(w.followers, follower{of, id})
+			w.res.Summary.Followed++
+			return
+		}
+		w.res.Summary.Same++ // laid out differently, or in what is left out
+		if reordered {
+			w.res.Summary.Reordered++
+		}
+		return
+	}
 	w.res.Summary.Changed++
-	w.res.Objects = append(w.res.Objects, Object{ID: id, Was: was, Change: Changed, Properties: properties})
+	o := Object{ID: id, Change: Changed, Properties: properties, Columns: w.columnsOf(id)}
+	if renamed {
+		o.Was = was
+	}
+	w.res.Objects = append(w.res.Objects, o)
+}
+
+// follower differs only in the name of what was renamed: a relation by its old name, or the relation whose column was.
+type follower struct {
+	of string
+	id schema.ID
+}
+
+// followed returns the first of some names that is the old one of a renamed object, or of a relation whose columns are.
+func (w *comparison) followed(touched []string) string {
+	for _, name := range touched {
+		if _, ok := w.renamedAs[name]; ok || slices.ContainsFunc(w.columns, func(c columnNames) bool { return c.was.Name == name }) {
+			return name
+		}
+	}
+	return ""
+}
+
+// fold puts what follows under what it follows from.
+func (w *comparison) fold() {
+	for _, f := range w.followers {
+		i, ok := w.renamedAs[f.of]
+		if !ok {
+			i = slices.IndexFunc(w.res.Objects, func(o Object) bool { return o.ID.Name == f.of && len(o.Columns) > 0 })
+		}
+		if i < 0 { // what is looked at is limited to others
+			w.res.Summary.Followed--
+			w.res.Summary.Same++
+			continue
+		}
+		w.res.Objects[i].Followers = append(w.res.Objects[i].Followers, f.id)
+	}
 }

@@ -16,13 +16,24 @@ type renaming map[string]string
 // apply returns a copy of an object that calls others by their new names, its texts cut to tokens, and the old names
 // that it was found to hold.
 func (r renaming) apply(o *schema.Object, rules sqltext.Rules) (_ *schema.Object, touched []string) {
+	return naming{names: r, all: r}.apply(o, rules)
+}
+
+// naming gives other names to objects and to columns.
+type naming struct {
+	names, columns renaming
+	all            renaming // of both, for texts
+	own            bool     // the columns are those of the relation itself
+}
+
+func (r naming) apply(o *schema.Object, rules sqltext.Rules) (_ *schema.Object, touched []string) {
 	copied, err := schema.DecodeObject(schema.AppendObject(nil, o))
 	if err != nil { // the model reads what it writes
 		return o, nil
 	}
 	name := func(fields ...*string) {
 		for _, f := range fields {
-			if to, ok := r[*f]; ok && *f != "" {
+			if to, ok := r.names[*f]; ok && *f != "" {
 				if !slices.Contains(touched, *f) {
 					touched = append(touched, *f)
 				}
@@ -30,9 +41,16 @@ func (r renaming) apply(o *schema.Object, rules sqltext.Rules) (_ *schema.Object
 			}
 		}
 	}
+	column := func(fields ...*string) {
+		for _, f := range fields {
+			if to, ok := r.columns[*f]; ok && *f != "" {
+				*f = to
+			}
+		}
+	}
 	text := func(fields ...*string) {
 		for _, f := range fields {
-			*f = r.text(*f, rules, func(old string) {
+			*f = r.all.text(*f, rules, func(old string) {
 				if !slices.Contains(touched, old) {
 					touched = append(touched, old)
 				}
@@ -42,7 +60,11 @@ func (r renaming) apply(o *schema.Object, rules sqltext.Rules) (_ *schema.Object
 	parts := func(list []schema.KeyPart) {
 		for i := range list {
 			text(&list[i].Expression)
+			column(&list[i].Column)
 		}
+	}
+	if len(r.columns) > 0 {
+		renameColumns(copied, column, r.own)
 	}
 	copied.Source = ""
 	name(&copied.Within)
@@ -100,6 +122,51 @@ func renameTypes(copied *schema.Object, name, text func(...*string)) {
 		for i := range d.Checks {
 			text(&d.Checks[i].Expression)
 		}
+	}
+}
+
+// renameColumns gives columns new names where they stand as names; own says that they are the relation's.
+func renameColumns(o *schema.Object, column func(...*string), own bool) {
+	list := func(names []string) {
+		for i := range names {
+			column(&names[i])
+		}
+	}
+	if o.Relation != nil {
+		for i := range o.Relation.Columns {
+			if own {
+				column(&o.Relation.Columns[i].Name)
+			}
+		}
+		for i := range o.Relation.Keys {
+			list(o.Relation.Keys[i].Include)
+		}
+		for i := range o.Relation.ForeignKeys {
+			f := &o.Relation.ForeignKeys[i]
+			if own {
+				list(f.Columns)
+				list(f.SetColumns)
+			} else {
+				list(f.RefColumns)
+			}
+		}
+		for i := range o.Relation.Checks {
+			column(&o.Relation.Checks[i].Column)
+		}
+	}
+	if o.Index != nil {
+		list(o.Index.Include)
+	}
+	if o.Trigger != nil {
+		list(o.Trigger.Columns)
+	}
+	for i := range o.Grants {
+		if own {
+			column(&o.Grants[i].Column)
+		}
+	}
+	if o.Sequence != nil {
+		column(&o.Sequence.OwnedCol)
 	}
 }
 

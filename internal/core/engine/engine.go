@@ -101,6 +101,9 @@ type Traits struct {
 	Overloads bool
 	// IndexMethod is how an index works that says nothing else.
 	IndexMethod string
+	// MadeUp reports whether the name of a constraint of a table is one that the server makes up; nil where it makes up none that
+	// the catalogue keeps.
+	MadeUp func(table, name string) bool
 	// Types holds the engine's other names of types, folded, each with the one that it prints.
 	Types map[string]string
 	// Begin and Commit enclose statements that take effect together or not at all, "" where the engine's DDL knows no

@@ -213,10 +213,9 @@ func compare(ctx context.Context, j Job, script *ddl.Script, url string, left []
 	for i := range j.Contents.Entries {
 		there[j.Contents.Entries[i].ID] = true
 	}
-	o := diff.Options{Without: j.Options.Without, Rules: j.Engine.Traits().Rules}
-	if former, ok := j.Engine.(engine.Former); ok {
-		o.Former = former.FormerDefinition
-	}
+	o := diff.For(j.Engine)
+	o.Without, o.Exact = j.Options.Without, true
+	o.Order = j.Becomes == nil // a script of changes cannot put a column between others everywhere
 	if j.Becomes != nil {
 		o.Wanted = func(id schema.ID) bool { return !slices.Contains(left, id) && (j.Wanted == nil || j.Wanted(id)) }
 		return diff.Compare(ctx, j.Catalogue, j.Becomes.Snapshot, made, o)

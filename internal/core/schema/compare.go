@@ -9,6 +9,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
+	"echo-atlas/internal/core/names"
 )
 
 // Difference is one property that differs between two versions of an object.
@@ -24,7 +26,20 @@ type Difference struct {
 // A property that came with a later model version than either snapshot was read with is not compared:
 // there, it was not recorded. Nor are properties of the aspects that are left out.
 func Compare(before, after *Object, beforeModel, afterModel int, without ...Aspect) []Difference {
-	c := comparison{model: min(beforeModel, afterModel), without: without}
+	return Comparison{Models: [2]int{beforeModel, afterModel}, Without: without}.Compare(before, after)
+}
+
+// Comparison says how versions of objects are compared.
+type Comparison struct {
+	Models  [2]int // with which they were read
+	Without []Aspect
+	Apart   bool // a part of another name is another part
+	Renamed bool // columns are called by their new names on both sides
+}
+
+// Compare returns the properties in which two versions of an object differ, in the model's order.
+func (o Comparison) Compare(before, after *Object) []Difference {
+	c := comparison{model: min(o.Models[0], o.Models[1]), without: o.Without, apart: o.Apart, named: o.Renamed}
 	if c.model < openModel {
 		before, after = OlderForm(before), OlderForm(after)
 	}
@@ -35,6 +50,8 @@ func Compare(before, after *Object, beforeModel, afterModel int, without ...Aspe
 type comparison struct {
 	model   int
 	without []Aspect
+	apart   bool
+	named   bool
 	found   []Difference
 }
 
@@ -164,6 +181,9 @@ func (c *comparison) parts(path string, p *plan, a, b reflect.Value) {
 // and one has come, or, of several that are the same, those at the same place.
 func (c *comparison) renamed(p *plan, a, b reflect.Value, oldKeys, newKeys []string, oldAt, newAt map[string]int) map[string]string {
 	type side struct{ places []int }
+	if c.apart || c.named && p.typ == reflect.TypeFor[Column]() {
+		return nil
+	}
 	gone, come := map[Hash]*side{}, map[Hash]*side{}
 	gather := func(list reflect.Value, keys []string, other map[string]int, into map[Hash]*side) {
 		for i, key := range keys {
@@ -203,7 +223,9 @@ func (c *comparison) renamed(p *plan, a, b reflect.Value, oldKeys, newKeys []str
 		switch {
 		case y == nil:
 		case len(x.places) == 1 && len(y.places) == 1:
-			pair(x.places[0], y.places[0])
+			if i, j := x.places[0], y.places[0]; i == j || p.typ != reflect.TypeFor[Column]() || Alike(oldKeys[i], newKeys[j]) >= 0.4 {
+				pair(i, j)
+			}
 		default:
 			for _, i := range x.places {
 				if slices.Contains(y.places, i) {
@@ -213,6 +235,20 @@ func (c *comparison) renamed(p *plan, a, b reflect.Value, oldKeys, newKeys []str
 		}
 	}
 	return was
+}
+
+// Alike returns how much two names are alike, from 0 to 1.
+func Alike(a, b string) float64 {
+	a, b = names.Fold(a), names.Fold(b)
+	longest := max(len(a), len(b))
+	if longest == 0 {
+		return 1
+	}
+	likeness := 1 - float64(names.EditDistance(a, b, longest))/float64(longest)
+	if strings.Contains(a, b) || strings.Contains(b, a) { // one with a word more
+		likeness = max(likeness, 0.6)
+	}
+	return max(likeness, 0)
 }
 
 // PathPart returns a part's name as it stands in the path of a property.

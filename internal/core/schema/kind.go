@@ -131,6 +131,11 @@ func (k Kind) IsRelation() bool {
 	return false
 }
 
+// HasRows reports whether objects of the kind are relations that keep rows, here or elsewhere.
+func (k Kind) HasRows() bool {
+	return k == KindTable || k == KindPartitionedTable || k == KindPartition || k == KindForeignTable
+}
+
 // IsType reports whether objects of kind k are types that columns can have.
 func (k Kind) IsType() bool {
 	switch k {

@@ -9,7 +9,6 @@ import (
 
 	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
-	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -147,9 +146,9 @@ type MismatchError struct{ Reason string }
 
 func (e *MismatchError) Error() string { return e.Reason }
 
-// Pairs pairs the sets of two sides: the only one of each, else those whose databases are counterparts. onlyOld and
-// onlyNew are databases that one side has alone.
-func Pairs(old, new []*Set) (pairs []Pair, onlyOld, onlyNew []*Set, err error) {
+// Pairs pairs the sets of two sides: the only one of each, else those whose databases are counterparts, or that renamed says are so,
+// old name to new. onlyOld and onlyNew are databases that one side has alone.
+func Pairs(old, new []*Set, renamed map[string]string) (pairs []Pair, onlyOld, onlyNew []*Set, err error) {
 	if len(old) == 1 && len(new) == 1 {
 		p := Pair{old[0], new[0]}
 		return []Pair{p}, nil, nil, p.check()
@@ -159,6 +158,9 @@ func Pairs(old, new []*Set) (pairs []Pair, onlyOld, onlyNew []*Set, err error) {
 	for i, sets := range [][]*Set{old, new} {
 		for _, s := range sets {
 			name := s.Contents.Snapshot.Counterpart()
+			if to, ok := renamed[s.Contents.Snapshot.Database]; ok && i == 0 {
+				name = to
+			}
 			if other := sides[i][name]; other != nil {
 				return nil, nil, nil, &MismatchError{fmt.Sprintf("%s and %s are both of the same side; name one server on each", other.Contents.Snapshot.Location(), s.Contents.Snapshot.Location())}
 			}
@@ -192,10 +194,40 @@ func (p Pair) check() error {
 	if a != b {
 		return &MismatchError{fmt.Sprintf("OLD names %s of %s, NEW %s of %s; compare two of a sort", a, p.Old.Contents.Snapshot.Location(), b, p.New.Contents.Snapshot.Location())}
 	}
-	if x, y := p.Old.Schemas(), p.New.Schemas(); len(x) == 1 && len(y) == 1 && x[0] != y[0] {
-		return &MismatchError{fmt.Sprintf("OLD names the schema %s and NEW the schema %s; compare two databases, or two schemas of the same name", names.Quote(x[0]), names.Quote(y[0]))}
-	}
 	return nil
+}
+
+// Renamed returns the schemas of two sides that each name one, of different names.
+func (p Pair) Renamed() (old, new string, ok bool) {
+	x, y := p.Old.Schemas(), p.New.Schemas()
+	if len(x) == 1 && len(y) == 1 && x[0] != y[0] {
+		return x[0], y[0], true
+	}
+	return "", "", false
+}
+
+// Like returns a set that covers of another database, whose contents are loaded, what a set covers of its own.
+func (s *Set) Like(t *catalogue.Contents) *Set {
+	out := &Set{Contents: t, Whole: s.Whole, schemas: s.schemas, objects: map[schema.ID]bool{}}
+	identities := map[schema.Identity]bool{}
+	for id := range s.objects {
+		identities[id.Identity()] = true
+		out.objects[id] = true
+	}
+	for i := range t.Entries {
+		if e := &t.Entries[i]; identities[e.ID.Identity()] {
+			out.objects[e.ID] = true
+			out.one = e
+		}
+	}
+	for i := range s.Parts {
+		m := s.Parts[i]
+		if e := t.Find(m.Entry.ID); e != nil {
+			m.Contents, m.Entry = t, e
+			out.Parts = append(out.Parts, m)
+		}
+	}
+	return out
 }
 
 // Kinds keeps the entries of some kinds; none means all.

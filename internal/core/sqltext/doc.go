@@ -17,6 +17,7 @@ type Rules struct {
 	NestedComments     bool // /* /* */ */ is one comment
 	FoldLower          bool // unquoted names are folded to lower case
 	HashNames          bool // #name is a temporary table, @name a variable, and no terminator parts statements
+	CaseMatters        bool // names that differ in case alone are two, even without quotes
 	VariablesFirst     bool // a variable hides a column of its name
 	// MembershipInTable says that "x IN name" reads the relation of that name.
 	MembershipInTable bool

@@ -37,7 +37,7 @@ func (Engine) Name() string { return "mariadb" }
 func (Engine) Schemes() []string { return []string{"mariadb", "mysql"} }
 
 func rules() sqltext.Rules {
-	return sqltext.Rules{VariablesFirst: true, Backticks: true, BackslashEscapes: true, DoubleQuoteStrings: true, HashComments: true, DashNeedsBlank: true}
+	return sqltext.Rules{VariablesFirst: true, CaseMatters: true, Backticks: true, BackslashEscapes: true, DoubleQuoteStrings: true, HashComments: true, DashNeedsBlank: true}
 }
 
 // Dialect returns the rules under the SQL mode that an object keeps (documentation: "SQL_MODE").
@@ -57,7 +57,7 @@ func (Engine) Dialect(o *schema.Object) sqltext.Rules {
 // Traits returns what sets MariaDB apart.
 func (Engine) Traits() engine.Traits {
 	return engine.Traits{
-		Rules: rules(), OwnNames: []string{"dual"}, Delimiter: "DELIMITER", Include: "source", Placeholder: "?", CrossDatabase: true, IndexMethod: "btree", Types: typeNames,
+		Rules: rules(), MadeUp: madeUp, OwnNames: []string{"dual"}, Delimiter: "DELIMITER", Include: "source", Placeholder: "?", CrossDatabase: true, IndexMethod: "btree", Types: typeNames,
 		LaxKinds: []schema.Kind{schema.KindFunction, schema.KindProcedure, schema.KindAggregate, schema.KindPackage, schema.KindPackageBody, schema.KindTrigger, schema.KindEvent},
 		Before:   "SET @before_sql_mode = @@sql_mode, @before_client = @@character_set_client, @before_results = @@character_set_results, @before_connection = @@collation_connection, @before_time_zone = @@time_zone",
 		After:    "SET sql_mode = @before_sql_mode, character_set_client = @before_client, character_set_results = @before_results, collation_connection = @before_connection, time_zone = @before_time_zone",

@@ -32,7 +32,7 @@ func (Engine) Name() string { return "sqlserver" }
 func (Engine) Schemes() []string { return []string{"sqlserver", "mssql"} }
 
 func rules() sqltext.Rules {
-	return sqltext.Rules{HashNames: true, Brackets: true, BracketEscapes: true, NestedComments: true}
+	return sqltext.Rules{HashNames: true, CaseMatters: true, Brackets: true, BracketEscapes: true, NestedComments: true}
 }
 
 // Dialect returns the rules under the setting QUOTED_IDENTIFIER that a module keeps.
@@ -44,7 +44,7 @@ func (Engine) Dialect(o *schema.Object) sqltext.Rules {
 
 // Traits returns what sets SQL Server apart.
 func (Engine) Traits() engine.Traits {
-	return engine.Traits{Schemas: true, Rules: rules(), OwnNames: []string{"sys", "inserted", "deleted"}, LaxNeeds: true, Batch: "GO", Include: ":r", Placeholder: "@", CrossDatabase: true, IndexMethod: "nonclustered", Types: typeNames}
+	return engine.Traits{Schemas: true, Rules: rules(), MadeUp: madeUp, OwnNames: []string{"sys", "inserted", "deleted"}, LaxNeeds: true, Batch: "GO", Include: ":r", Placeholder: "@", CrossDatabase: true, IndexMethod: "nonclustered", Types: typeNames}
 }
 
 // Quote returns a name in brackets.

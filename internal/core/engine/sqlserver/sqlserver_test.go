@@ -198,7 +198,7 @@ func TestVariantsDiffer(t *testing.T) {
 	c := testcatalogue.New(t)
 	before, after := read(t, s, "beacons"), read(t, s, "beacons_dev")
 	after.Database = before.Database
-	res, err := diff.Compare(context.Background(), c, testcatalogue.Save(t, c, catalogue.Origin{Server: "live"}, before).Snapshot, testcatalogue.Save(t, c, catalogue.Origin{Server: "dev"}, after).Snapshot, diff.Options{})
+	res, err := diff.Compare(context.Background(), c, testcatalogue.Save(t, c, catalogue.Origin{Server: "live"}, before).Snapshot, testcatalogue.Save(t, c, catalogue.Origin{Server: "dev"}, after).Snapshot, diff.Options{Exact: true, Order: true})
 	if err != nil {
 		t.Fatal(err)
 	}
