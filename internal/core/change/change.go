@@ -134,7 +134,9 @@ type alteration struct {
 	id       schema.ID // of the new version
 	was, now *schema.Object
 	engine.Alteration
-	first []engine.Statement // that give it its new name
+	first   []engine.Statement // that give it and its columns their new names
+	behind  []schema.Identity  // what has to be altered before
+	columns bool               // columns have new names
 }
 
 // planner sorts what differs.
@@ -152,6 +154,7 @@ type planner struct {
 	renamed        map[schema.ID]schema.ID
 	altered        map[schema.ID]*alteration // by the old identifier
 	parts          []partChange              // of tables that are not altered
+	relations      map[relationName]relationNames
 	left           []Left
 }
 
@@ -185,6 +188,7 @@ func (p *planner) counterpart(id schema.ID) *catalogue.Entry {
 // sort takes the differences apart.
 func (p *planner) sort(res *diff.Result) error {
 	var followers []schema.ID
+	p.newNames(res)
 	for i := range res.Objects {
 		d := &res.Objects[i]
 		switch d.Change {
@@ -197,9 +201,10 @@ func (p *planner) sort(res *diff.Result) error {
 			if was == nil {
 				return fmt.Errorf("%s has no old version", d.ID.Qualified())
 			}
-			if err := p.alter(was.ID, d.ID, nil); err != nil {
+			if err := p.alter(was.ID, d.ID, nil, d.Columns); err != nil {
 				return err
 			}
+			followers = append(followers, d.Followers...)
 		case diff.Renamed:
 			if err := p.rename(d); err != nil {
 				return err
@@ -211,7 +216,7 @@ func (p *planner) sort(res *diff.Result) error {
 }
 
 // alter plans how an object becomes its new version; first are the statements that name it anew.
-func (p *planner) alter(was, id schema.ID, first []engine.Statement) error {
+func (p *planner) alter(was, id schema.ID, first []engine.Statement, columns []diff.ColumnRename) error {
 	old, err := p.object(&p.old, was)
 	if err != nil {
 		return err
@@ -232,7 +237,18 @@ func (p *planner) alter(was, id schema.ID, first []engine.Statement) error {
 	if len(first) > 0 {
 		old.Schema, old.Name = now.Schema, now.Name
 	}
-	x := &alteration{id: id, was: old, now: now, first: first}
+	p.followNames(old)
+	renames, called, err := p.renameColumns(old, columns)
+	if err != nil {
+		return err
+	}
+	old, first = called, append(first, renames...)
+	x := &alteration{id: id, was: old, now: now, first: first, columns: len(renames) > 0}
+	if len(columns) > 0 {
+		for _, parent := range old.Relation.Parents {
+			x.behind = append(x.behind, schema.Identity{Space: schema.KindTable.NameSpace(), Schema: parent.Schema, Name: parent.Table})
+		}
+	}
 	if x.Alteration, err = p.changer.Change(old, now, p.old.contents.Snapshot.Version); err != nil {
 		p.left = append(p.left, Left{id, err})
 		return nil
@@ -322,7 +338,7 @@ func (p *planner) rename(d *diff.Object) error {
 		first = append(first, s...)
 	}
 	p.renamed[d.Was] = d.ID
-	return p.alter(d.Was, d.ID, first)
+	return p.alter(d.Was, d.ID, first, d.Columns)
 }
 
 // follow replaces the definitions that call what is renamed by its new name; tables and indexes follow by themselves.
@@ -335,7 +351,7 @@ func (p *planner) follow(ids []schema.ID) error {
 		if was == nil || p.altered[was.ID] != nil {
 			continue
 		}
-		if err := p.alter(was.ID, id, nil); err != nil {
+		if err := p.alter(was.ID, id, nil, nil); err != nil {
 			return err
 		}
 	}

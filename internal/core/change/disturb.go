@@ -23,6 +23,8 @@ type wave struct {
 	entry   int
 	columns []string // none: the whole object
 	keys    [][]string
+	strict  bool // also what the server takes no notice of
+	follow  bool // indexes follow
 }
 
 // disturb finds what is in the way, and what is in the way of that.
@@ -41,6 +43,20 @@ func (p *planner) disturb() error {
 			queue = append(queue, w)
 		}
 	}
+	strict := p.wholeRenames()
+	for i := range queue {
+		queue[i].strict = queue[i].strict || strict
+	}
+	if strict {
+		for was, x := range p.altered {
+			if x.columns {
+				queue = append(queue, wave{entry: p.old.places[was], strict: true, follow: true})
+			}
+		}
+		for id := range p.removed {
+			queue = append(queue, wave{entry: p.old.places[id], strict: true, follow: true})
+		}
+	}
 	slices.SortFunc(queue, func(a, b wave) int { return a.entry - b.entry })
 	for len(queue) > 0 {
 		w := queue[0]
@@ -53,11 +69,21 @@ func (p *planner) disturb() error {
 			if !p.anew[id] {
 				p.anew[id], p.disturbed[id] = true, true
 				delete(p.altered, id)
-				queue = append(queue, wave{entry: p.old.places[id]})
+				queue = append(queue, wave{entry: p.old.places[id], strict: strict})
 			}
 		}
 	}
 	return nil
+}
+
+// wholeRenames reports whether a column is renamed where that reads every definition: none may then speak of what is away.
+func (p *planner) wholeRenames() bool {
+	for _, x := range p.altered {
+		if x.columns && p.e.Traits().WholeRenames {
+			return true
+		}
+	}
+	return false
 }
 
 // inTheWay returns the definitions that rest on something, and notes the parts of tables that do.
@@ -72,6 +98,9 @@ func (p *planner) inTheWay(w wave) ([]schema.ID, error) {
 		}
 		from := g.Ends[e.From]
 		id := p.old.contents.Entries[from.Entry].ID
+		if w.follow && id.Kind == schema.KindIndex {
+			continue
+		}
 		if from.Entry == w.entry || p.removed[id] || e.Use == schema.UseOwnedBy || e.Use == schema.UseMemberOf {
 			continue
 		}
@@ -98,6 +127,8 @@ func (p *planner) inTheWay(w wave) ([]schema.ID, error) {
 			if err := p.takeOff(id, p.old.contents.Entries[w.entry].ID, g.Constraint(e), from.Part, nil); err != nil {
 				return nil, err
 			}
+		case w.strict && (id.Kind == schema.KindView || id.Kind == schema.KindTrigger):
+			found = append(found, id)
 		case traits.LaxNeeds || slices.Contains(traits.LaxKinds, id.Kind) || id.Kind.IsRoutine() && g.Evidence(e) != schema.Recorded:
 			// the server takes no notice
 		default:

@@ -200,6 +200,12 @@ func (p *planner) chain(was schema.ID, x *alteration, parts []partChange) []*eng
 	}
 	gone, come := p.edges(was, x.id)
 	indexes := p.droppedIndexes(was) // a foreign key may need one
+	var behind []engine.Resource
+	for parent := range p.altered {
+		if slices.Contains(x.behind, parent.Identity()) {
+			behind = append(behind, state(built, parent, 0))
+		}
+	}
 	var all []*engine.Statement
 	seen := map[string]bool{}
 	last := 0
@@ -219,6 +225,7 @@ func (p *planner) chain(was schema.ID, x *alteration, parts []partChange) []*eng
 		default:
 			s.Action = engine.Alter
 			s.Destroys = append(s.Destroys, state(unbuilt, was, 0))
+			s.Requires = append(s.Requires, behind...)
 			s.Requires = append(s.Requires, state(released, was, 0))
 			if last > 0 {
 				s.Requires = append(s.Requires, state(step, was, last))

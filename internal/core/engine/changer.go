@@ -20,15 +20,16 @@ const (
 	HoldsUp                  // others have to wait for it
 	ByHand                   // somebody has to do it
 	Differs                  // the outcome is not quite what was asked for
+	Guessed                  // that something is to be done rests on a guess
 )
 
-var riskWords = [...]string{"loses data", "may fail on rows that are there", "rewrites the table", "holds up others", "has to be done by hand", "not quite the same"}
+var riskWords = [...]string{"loses data", "may fail on rows that are there", "rewrites the table", "holds up others", "has to be done by hand", "not quite the same", "a guess"}
 
 // String returns the kind in words.
 func (k RiskKind) String() string { return riskWords[k] }
 
 // riskNames are what options and other programs call the kinds.
-var riskNames = [...]string{"lossy", "fail", "rewrite", "lock", "manual", "differs"}
+var riskNames = [...]string{"lossy", "fail", "rewrite", "lock", "manual", "differs", "guess"}
 
 // Name returns what options and other programs call the kind.
 func (k RiskKind) Name() string { return riskNames[k] }

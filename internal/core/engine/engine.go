@@ -97,6 +97,8 @@ type Traits struct {
 	CrossDatabase bool
 	// LiveStars says that views show the columns of a star under the names that they have at present.
 	LiveStars bool
+	// WholeRenames says that the renaming of a column reads every definition, and fails where one does not fit.
+	WholeRenames bool
 	// Overloads says that routines of one name are told apart by their argument types.
 	Overloads bool
 	// IndexMethod is how an index works that says nothing else.

@@ -267,3 +267,25 @@ func Unwrap(expression string, rules Rules) string {
 		expression = expression[1 : len(expression)-1]
 	}
 }
+
+// RenameIn puts new names of columns into an expression that speaks of one table alone; quote writes a name. A word in front of a
+// bracket is a function.
+func RenameIn(expression string, rules Rules, names map[string]string, quote func(string) string) string {
+	tokens := Tokens(expression, rules)
+	var b strings.Builder
+	done := 0
+	for i, t := range tokens {
+		if t.Kind != Word && t.Kind != QuotedName || i+1 < len(tokens) && expression[tokens[i+1].Start] == '(' {
+			continue
+		}
+		is := Unquote(expression, t, rules)
+		for old, now := range names {
+			if is == old || !rules.FoldLower && strings.EqualFold(is, old) {
+				b.WriteString(expression[done:t.Start] + quote(now))
+				done = t.End
+				break
+			}
+		}
+	}
+	return b.String() + expression[done:]
+}

@@ -83,3 +83,5 @@ CREATE TABLE `tariff list` (id int PRIMARY KEY, berth_no int, `unit price` decim
 CREATE TABLE a (id int PRIMARY KEY, b int, KEY (b)); CREATE TABLE b (id int PRIMARY KEY, a int, FOREIGN KEY (a) REFERENCES a (id)); ALTER TABLE a ADD FOREIGN KEY (b) REFERENCES b (id);
 -- change: a name
 RENAME TABLE mooring TO tie;
+-- change: a column's name
+ALTER TABLE mooring RENAME COLUMN since TO since_day;

@@ -159,3 +159,9 @@ ALTER TABLE ops.mooring RENAME TO tie;
 CREATE PUBLICATION p FOR TABLE ops.berth; CREATE AGGREGATE ops.total(numeric) (SFUNC = numeric_add, STYPE = numeric);
 -- change: default rights
 ALTER DEFAULT PRIVILEGES IN SCHEMA ops GRANT SELECT ON TABLES TO PUBLIC;
+-- change: a column's name
+ALTER TABLE ops.berth RENAME COLUMN depth TO depth_m;
+-- change: a column's name in a partitioned table
+ALTER TABLE ops.log RENAME COLUMN line TO entry;
+-- change: a column's name and more
+ALTER TABLE ops.berth RENAME COLUMN depth TO depth_m; ALTER TABLE ops.berth ADD COLUMN rings int; ALTER TABLE ops.berth ALTER COLUMN label SET DEFAULT 'none';

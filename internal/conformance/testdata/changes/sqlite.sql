@@ -46,3 +46,9 @@ CREATE VIRTUAL TABLE notes USING fts5 (line);
 ALTER TABLE mooring RENAME TO tie;
 -- change: a table for a view
 DROP VIEW deepest; CREATE TABLE deepest (most REAL);
+-- change: a column's name
+ALTER TABLE berth RENAME COLUMN label TO title;
+-- change: a column's name and more
+DROP VIEW deepest; ALTER TABLE berth RENAME COLUMN depth TO depth_m; ALTER TABLE berth ADD COLUMN rings INT; CREATE VIEW deepest AS SELECT max(depth_m) AS most FROM deep;
+-- change: names of a table and of columns
+ALTER TABLE mooring RENAME COLUMN since TO since_day; ALTER TABLE mooring RENAME TO tie;

@@ -25,6 +25,9 @@ func (e Engine) Change(was, now *schema.Object, _ string) (engine.Alteration, er
 	if now.Kind != schema.KindTable || was.Kind != now.Kind || was.Setting("virtual") != "" || now.Setting("virtual") != "" {
 		return engine.Alteration{Anew: true}, nil
 	}
+	if len(schema.Compare(was, now, schema.ModelVersion, schema.ModelVersion)) == 0 {
+		return engine.Alteration{}, nil
+	}
 	if text, ok := columnAdded(was, now); ok {
 		return engine.Alteration{Build: []engine.Statement{{Head: text}}}, nil
 	}

@@ -40,7 +40,7 @@ func (Engine) Database(url string) string { return DatabaseName(PathOf(url)) }
 
 // Traits returns what sets SQLite apart.
 func (Engine) Traits() engine.Traits {
-	return engine.Traits{Rules: rules(), OwnNames: []string{"sqlite_"}, LaxNeeds: true, LiveStars: true, Include: ".read", Begin: "BEGIN", Commit: "COMMIT", Placeholder: "?", IndexMethod: "btree", Types: typeNames}
+	return engine.Traits{Rules: rules(), OwnNames: []string{"sqlite_"}, LaxNeeds: true, LiveStars: true, WholeRenames: true, Include: ".read", Begin: "BEGIN", Commit: "COMMIT", Placeholder: "?", IndexMethod: "btree", Types: typeNames}
 }
 
 // Quote returns a name, in double quotes unless it is a plain word that is no keyword.

@@ -55,15 +55,7 @@ func (e Engine) Rename(o *schema.Object, r engine.Renaming, _ string) ([]engine.
 
 // renamedIn puts the new name of a column into an expression that speaks of one table alone.
 func renamedIn(expression string, r engine.Renaming) string {
-	var b strings.Builder
-	done := 0
-	for _, t := range sqltext.Tokens(expression, rules()) {
-		if (t.Kind == sqltext.Word || t.Kind == sqltext.QuotedName) && strings.EqualFold(sqltext.Unquote(expression, t, rules()), r.Column) {
-			b.WriteString(expression[done:t.Start] + quote(r.Name))
-			done = t.End
-		}
-	}
-	text := b.String() + expression[done:]
+	text := sqltext.RenameIn(expression, rules(), map[string]string{r.Column: r.Name}, quote)
 	if !strings.HasPrefix(text, "(") {
 		text = "(" + text + ")"
 	}

@@ -1,0 +1,154 @@
+package change
+
+// Columns of other names are renamed first; what else differs is changed of what has come of that.
+
+import (
+	"fmt"
+	"slices"
+
+	"echo-atlas/internal/core/diff"
+	"echo-atlas/internal/core/engine"
+	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/sqltext"
+)
+
+// renameColumns returns the statements that rename columns of an object, and the object as it is behind them. Columns that it has
+// from a parent are renamed with the parent's.
+func (p *planner) renameColumns(old *schema.Object, columns []diff.ColumnRename) (first []engine.Statement, now *schema.Object, err error) {
+	renamer, ok := p.e.(engine.Renamer)
+	if !ok || len(columns) == 0 {
+		return nil, old, nil
+	}
+	names := map[string]string{}
+	now = old
+	for _, c := range columns {
+		column := now.Relation.Column(c.Old)
+		if column == nil || now.Relation.Column(c.New) != nil {
+			continue
+		}
+		if column.Inherited == nil {
+			made, err := renamer.Rename(now, engine.Renaming{Column: c.Old, Name: c.New}, p.old.contents.Snapshot.Version)
+			if err != nil {
+				return nil, nil, fmt.Errorf("renaming the column %s: %w", c.Old, err)
+			}
+			if len(made) == 0 {
+				continue
+			}
+			if c.Guess {
+				made[0].Risks = append(slices.Clone(made[0].Risks), engine.Risk{Kind: engine.Guessed, Text: fmt.Sprintf("%s is taken to be %s, because all else of it is the same", c.New, c.Old)})
+			}
+			first = append(first, made...)
+		}
+		names[c.Old] = c.New
+		if now, err = p.calledAnew(now, names); err != nil {
+			return nil, nil, err
+		}
+		clear(names)
+	}
+	return first, now, nil
+}
+
+// calledAnew returns a copy of a relation whose columns have other names.
+func (p *planner) calledAnew(o *schema.Object, names map[string]string) (*schema.Object, error) {
+	now, err := schema.DecodeObject(schema.AppendObject(nil, o))
+	if err != nil {
+		return nil, fmt.Errorf("renaming columns of %s: %w", o.ID().Qualified(), err)
+	}
+	now.Kind, now.Schema, now.Name, now.Within, now.Signature = o.Kind, o.Schema, o.Name, o.Within, o.Signature
+	column := func(fields ...*string) {
+		for _, f := range fields {
+			if to, ok := names[*f]; ok {
+				*f = to
+			}
+		}
+	}
+	list := func(names []string) {
+		for i := range names {
+			column(&names[i])
+		}
+	}
+	text := func(s *string) { *s = sqltext.RenameIn(*s, p.e.Traits().Rules, names, p.e.Quote) }
+	parts := func(list []schema.KeyPart) {
+		for i := range list {
+			column(&list[i].Column)
+			text(&list[i].Expression)
+		}
+	}
+	r := now.Relation
+	for i := range r.Columns {
+		column(&r.Columns[i].Name)
+		if r.Columns[i].Generated != nil {
+			text(&r.Columns[i].Generated.Expression)
+		}
+	}
+	for i := range r.Keys {
+		parts(r.Keys[i].Columns)
+		list(r.Keys[i].Include)
+	}
+	for i := range r.ForeignKeys {
+		f := &r.ForeignKeys[i]
+		list(f.Columns)
+		list(f.SetColumns)
+	}
+	for i := range r.Checks {
+		column(&r.Checks[i].Column)
+		text(&r.Checks[i].Expression)
+	}
+	for i := range r.Exclusions {
+		text(&r.Exclusions[i].Definition)
+	}
+	for i := range now.Grants {
+		column(&now.Grants[i].Column)
+	}
+	return now, nil
+}
+
+// relationName names a relation as others refer to it.
+type relationName struct{ schema, name string }
+
+// relationNames are the new names of a relation and its columns.
+type relationNames struct {
+	to      relationName
+	columns map[string]string
+}
+
+// newNames gathers what has another name.
+func (p *planner) newNames(res *diff.Result) {
+	p.relations = map[relationName]relationNames{}
+	for i := range res.Objects {
+		d := &res.Objects[i]
+		if !d.ID.Kind.IsRelation() || d.Change != diff.Renamed && len(d.Columns) == 0 {
+			continue
+		}
+		was := d.ID
+		if d.Was.Name != "" {
+			was = d.Was
+		}
+		n := relationNames{relationName{d.ID.Schema, d.ID.Name}, map[string]string{}}
+		for _, c := range d.Columns {
+			n.columns[c.Old] = c.New
+		}
+		p.relations[relationName{was.Schema, was.Name}] = n
+	}
+}
+
+// followNames gives the foreign keys of an object the names that what they refer to will have: the server lets them follow.
+func (p *planner) followNames(o *schema.Object) {
+	if o.Relation == nil || len(p.relations) == 0 {
+		return
+	}
+	for i := range o.Relation.ForeignKeys {
+		f := &o.Relation.ForeignKeys[i]
+		n, ok := p.relations[relationName{f.RefSchema, f.RefTable}]
+		if !ok {
+			continue
+		}
+		f.RefSchema, f.RefTable = n.to.schema, n.to.name
+		f.RefColumns = slices.Clone(f.RefColumns)
+		for j, c := range f.RefColumns {
+			if to, ok := n.columns[c]; ok {
+				f.RefColumns[j] = to
+			}
+		}
+	}
+}
