@@ -111,7 +111,7 @@ func (a *app) root() *cli.Command {
 		},
 		Commands: []*cli.Command{
 			a.serversCommand(), a.surveyCommand(), a.listCommand(), a.treeCommand(), a.findCommand(), a.showCommand(), a.traceCommand(), a.reportCommand(),
-			a.ddlCommand(), a.formatCommand(), a.templateCommand(), a.diffCommand(), a.changeCommand(), a.snapshotsCommand(), a.demoCommand(),
+			a.ddlCommand(), a.formatCommand(), a.templateCommand(), a.diffCommand(), a.changeCommand(), a.driftCommand(), a.historyCommand(), a.snapshotsCommand(), a.demoCommand(),
 			a.completionCommand(), a.completeCommand(), a.helpCommand(), a.versionCommand(),
 		},
 		Before:                    a.before,

@@ -7,6 +7,7 @@ import (
 	"context"
 	"fmt"
 	"maps"
+	"math"
 	"slices"
 	"strings"
 
@@ -41,7 +42,7 @@ func (a *app) diffCommand() *cli.Command {
 }
 
 func (a *app) diff(ctx context.Context, cmd *cli.Command) error {
-	if err := a.form("text", "json"); err != nil {
+	if err := a.form("text", "json", "markdown", "html"); err != nil {
 		return err
 	}
 	if cmd.Args().Len() < 2 {
@@ -86,10 +87,18 @@ func (a *app) diff(ctx context.Context, cmd *cli.Command) error {
 	if err != nil {
 		return err
 	}
-	if a.as == "json" {
+	switch a.as {
+	case "json":
 		err = a.diffJSON(results, lonely, unseen)
-	} else if err = a.diffText(results, lonely, cmd.Bool("summary"), len(unseen) > 0); err == nil {
-		a.unseen(unseen)
+	case "markdown", "html":
+		err = a.document(a.diffDocument(results, lonely, cmd.Bool("summary"), unseen))
+	default:
+		if err = a.diffText(results, lonely, cmd.Bool("summary"), len(unseen) > 0); err == nil {
+			if len(asked.left) > 0 {
+				a.printf("\n%s\n", a.paint.Text(render.Faint, "compared as the configuration says: "+render.Visible(strings.Join(asked.left, "; "))))
+			}
+			a.unseen(unseen)
+		}
 	}
 	if err == nil && different {
 		err = &exitError{code: exitDiffer}
@@ -300,7 +309,15 @@ func (a *app) diffJSON(results []*diff.Result, lonely []string, unseen []gaps.Ga
 			objects = append(objects, x)
 		}
 	}
-	return render.JSON(a.Stdout, map[string]any{"old": strings.Join(olds, ", "), "new": strings.Join(news, ", "), "summary": total, "objects": objects,
+	questions := []map[string]any{}
+	for _, res := range results {
+		for _, q := range res.Questions {
+			_, option := renameOption(q)
+			questions = append(questions, map[string]any{"address": res.New.Locate(q.New, q.NewColumn, "").String(), "was": res.Old.Locate(q.Old, q.OldColumn, "").String(),
+				"likelihood": math.Round(100*q.Likelihood) / 100, "option": option})
+		}
+	}
+	return render.JSON(a.Stdout, map[string]any{"questions": questions, "old": strings.Join(olds, ", "), "new": strings.Join(news, ", "), "summary": total, "objects": objects,
 		"unpaired": append([]string{}, lonely...), "sources": a.sources(catalogue.Sources(snapshots...)), "unseen": a.unseenJSON(unseen)})
 }
 
@@ -330,17 +347,20 @@ func (a *app) diffText(results []*diff.Result, lonely []string, summaryOnly, gap
 
 // diffOverview counts what differs by kind.
 func (a *app) diffOverview(res *diff.Result, gaps bool) error {
-	if !res.Summary.Differs() {
-		what := "No difference"
-		if gaps {
-			what = "No difference was seen"
+	a.printf("\n")
+	if t := overview(res); len(t.Rows) > 0 {
+		if err := t.Text(a.Stdout, a.width, a.paint); err != nil {
+			return err
 		}
-		a.printf("\n%s in %s.\n", what, render.Plural(res.Summary.Same, "object", "objects"))
-		if n := res.Summary.Reordered; n > 0 {
-			a.printf("%s only in the order of columns, see --with-order\n", render.Plural(n, "differs", "differ"))
-		}
+		a.printf("%s\n", a.paint.Text(render.Faint, restOf(res, gaps)))
 		return nil
 	}
+	a.printf("%s\n", restOf(res, gaps))
+	return nil
+}
+
+// overview counts what differs by kind; it has no rows where nothing does.
+func overview(res *diff.Result) *render.Table {
 	byKind := map[schema.Kind]*diff.Summary{}
 	for _, o := range res.Objects {
 		s := byKind[o.ID.Kind]
@@ -360,24 +380,33 @@ func (a *app) diffOverview(res *diff.Result, gaps bool) error {
 		}
 	}
 	all := slices.SortedFunc(maps.Keys(byKind), func(a, b schema.Kind) int { return cmp.Compare(a.Rank(), b.Rank()) })
-	t := render.Table{Columns: []render.Column{{Title: "kind"}, {Title: "added", Right: true}, {Title: "removed", Right: true}, {Title: "changed", Right: true}, {Title: "renamed", Right: true}}}
+	t := &render.Table{Columns: []render.Column{{Title: "kind"}, {Title: "added", Right: true}, {Title: "removed", Right: true}, {Title: "changed", Right: true}, {Title: "renamed", Right: true}}}
 	for _, k := range all {
 		s := byKind[k]
 		t.Add(string(k), positive(s.Added), positive(s.Removed), positive(s.Changed), positive(s.Renamed))
 	}
-	a.printf("\n")
-	if err := t.Text(a.Stdout, a.width, a.paint); err != nil {
-		return err
-	}
+	return t
+}
+
+// restOf says what does not differ.
+func restOf(res *diff.Result, gaps bool) string {
 	rest := render.Plural(res.Summary.Same, "object is", "objects are") + " the same"
+	if !res.Summary.Differs() {
+		rest = "No difference in " + render.Plural(res.Summary.Same, "object", "objects")
+		if gaps {
+			rest = "No difference was seen in " + render.Plural(res.Summary.Same, "object", "objects")
+		}
+		if res.Summary.Reordered == 0 {
+			return rest + "."
+		}
+	}
 	if n := res.Summary.Followed; n > 0 {
 		rest += fmt.Sprintf("; %s only in the names of what was renamed", render.Plural(n, "differs", "differ"))
 	}
 	if n := res.Summary.Reordered; n > 0 {
-		rest += fmt.Sprintf("; %s only in the order of columns, see --with-order", render.Plural(n, "differs", "differ"))
+		rest += fmt.Sprintf("; %s only in the order of columns, which --with-order compares", render.Plural(n, "differs", "differ"))
 	}
-	a.printf("%s\n", a.paint.Text(render.Faint, rest))
-	return nil
+	return rest
 }
 
 func (a *app) diffDetails(res *diff.Result) {

@@ -25,7 +25,7 @@ var layers = [][]string{
 	{"address"},
 	{"selection", "gaps"},
 	{"survey", "search", "trace", "diff", "template", "report"},
-	{"format", "carry"}, {"ddl", "view"}, {"rename", "prove"}, {"change"},
+	{"format", "carry"}, {"ddl", "view"}, {"rename", "prove"}, {"change", "drift", "history"},
 }
 
 func layer(pkg string) int {

@@ -153,7 +153,11 @@ func (Engine) Unmoved(there []*schema.Object, absent []schema.ID) []engine.State
 		all = append(all, engine.Statement{Head: "INSERT INTO " + look + " SELECT " + literal(id.Qualified()) + ", " + condition})
 	}
 	for _, o := range there {
-		if o.Source != "" {
+		switch at := strings.IndexByte(o.Source, '('); {
+		case o.Source == "":
+		case o.Kind == schema.KindTable && at >= 0: // a table that was renamed has its name in quotes
+			add(o.ID(), "EXISTS (SELECT 1 FROM main.sqlite_schema WHERE name = "+literal(o.Name)+" AND substr(sql, instr(sql, '(')) = "+literal(o.Source[at:])+")")
+		default:
 			add(o.ID(), "EXISTS (SELECT 1 FROM main.sqlite_schema WHERE name = "+literal(o.Name)+" AND sql = "+literal(o.Source)+")")
 		}
 	}
