@@ -25,6 +25,7 @@ type wave struct {
 	keys    [][]string
 	strict  bool // also what the server takes no notice of
 	follow  bool // indexes follow
+	indexed bool // no index may rest on the columns
 }
 
 // disturb finds what is in the way, and what is in the way of that.
@@ -36,7 +37,7 @@ func (p *planner) disturb() error {
 	}
 	for was, x := range p.altered {
 		if len(x.Disturbs)+len(x.Keys) > 0 {
-			w := wave{entry: p.old.places[was], columns: x.Disturbs, keys: x.Keys}
+			w := wave{entry: p.old.places[was], columns: x.Disturbs, keys: x.Keys, indexed: x.Indexed}
 			if slices.Contains(x.Disturbs, "") {
 				w.columns = nil
 			}
@@ -74,6 +75,16 @@ func (p *planner) disturb() error {
 		}
 	}
 	return nil
+}
+
+// holds reports whether a definition holds what it mentions fast.
+func (p *planner) holds(id schema.ID) bool {
+	holder, ok := p.e.(engine.Holder)
+	if !ok || !(id.Kind == schema.KindView || id.Kind.IsRoutine()) {
+		return false
+	}
+	o, err := p.object(&p.old, id)
+	return err == nil && holder.Holds(o)
 }
 
 // wholeRenames reports whether a column is renamed where that reads every definition: none may then speak of what is away.
@@ -118,7 +129,7 @@ func (p *planner) inTheWay(w wave) ([]schema.ID, error) {
 		attached = attached && id.Schema == of.Schema && (p.old.contents.Entries[from.Entry].On == of.Name || id.Table == of.Name || id.Kind == schema.KindStatistics)
 		switch {
 		case attached && len(w.columns) > 0: // an index goes with a change of its column; what else is attached does so only where it names it
-			if id.Kind != schema.KindIndex {
+			if id.Kind != schema.KindIndex || w.indexed {
 				found = append(found, id)
 			}
 		case attached:
@@ -127,6 +138,8 @@ func (p *planner) inTheWay(w wave) ([]schema.ID, error) {
 			if err := p.takeOff(id, p.old.contents.Entries[w.entry].ID, g.Constraint(e), from.Part, nil); err != nil {
 				return nil, err
 			}
+		case p.holds(id):
+			found = append(found, id)
 		case w.strict && (id.Kind == schema.KindView || id.Kind == schema.KindTrigger):
 			found = append(found, id)
 		case traits.LaxNeeds || slices.Contains(traits.LaxKinds, id.Kind) || id.Kind.IsRoutine() && g.Evidence(e) != schema.Recorded:

@@ -363,7 +363,11 @@ func (p *planner) written(sorted []*engine.Statement) []*engine.Statement {
 			continue
 		}
 		if s.Action == engine.Drop && len(s.Risks) == 0 && keepsRows(s.Subject.Kind) && s.Head == cmp.Or(p.dropOf(s.Subject), "-") {
-			s.Risks = append(s.Risks, engine.Risk{Kind: engine.Loses, Text: "all rows of " + s.Subject.Qualified()})
+			what := "all rows of "
+			if s.Subject.Kind == schema.KindSequence {
+				what = "the position of "
+			}
+			s.Risks = append(s.Risks, engine.Risk{Kind: engine.Loses, Text: what + s.Subject.Qualified()})
 		}
 		out = append(out, s)
 	}

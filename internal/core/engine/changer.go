@@ -64,6 +64,8 @@ type Alteration struct {
 	Release, Build, Links []Statement
 	// Disturbs are the columns on which no definition may rest meanwhile, "" for the whole object.
 	Disturbs []string
+	// Indexed says that no index may rest on those columns either.
+	Indexed bool
 	// Keys are those, by their columns, on which no foreign key may rest meanwhile.
 	Keys [][]string
 }
