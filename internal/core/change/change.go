@@ -238,7 +238,7 @@ func (p *planner) alter(was, id schema.ID, first []engine.Statement, columns []d
 		old.Schema, old.Name = now.Schema, now.Name
 	}
 	p.followNames(old)
-	renames, called, err := p.renameColumns(old, columns)
+	renames, called, err := p.renameColumns(old, now, columns)
 	if err != nil {
 		return err
 	}

@@ -13,20 +13,23 @@ import (
 )
 
 // renameColumns returns the statements that rename columns of an object, and the object as it is behind them. Columns that it has
-// from a parent are renamed with the parent's.
-func (p *planner) renameColumns(old *schema.Object, columns []diff.ColumnRename) (first []engine.Statement, now *schema.Object, err error) {
+// from a parent are renamed with the parent's, if it stays one.
+func (p *planner) renameColumns(old, to *schema.Object, columns []diff.ColumnRename) (first []engine.Statement, now *schema.Object, err error) {
 	renamer, ok := p.e.(engine.Renamer)
 	if !ok || len(columns) == 0 {
 		return nil, old, nil
 	}
 	names := map[string]string{}
 	now = old
+	stays := to.Relation != nil && !slices.ContainsFunc(old.Relation.Parents, func(x schema.Parent) bool {
+		return !slices.ContainsFunc(to.Relation.Parents, func(y schema.Parent) bool { return x.Schema == y.Schema && x.Table == y.Table })
+	})
 	for _, c := range columns {
 		column := now.Relation.Column(c.Old)
 		if column == nil || now.Relation.Column(c.New) != nil {
 			continue
 		}
-		if column.Inherited == nil {
+		if column.Inherited == nil || !stays {
 			made, err := renamer.Rename(now, engine.Renaming{Column: c.Old, Name: c.New}, p.old.contents.Snapshot.Version)
 			if err != nil {
 				return nil, nil, fmt.Errorf("renaming the column %s: %w", c.Old, err)

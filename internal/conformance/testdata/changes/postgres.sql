@@ -165,3 +165,7 @@ ALTER TABLE ops.berth RENAME COLUMN depth TO depth_m;
 ALTER TABLE ops.log RENAME COLUMN line TO entry;
 -- change: a column's name and more
 ALTER TABLE ops.berth RENAME COLUMN depth TO depth_m; ALTER TABLE ops.berth ADD COLUMN rings int; ALTER TABLE ops.berth ALTER COLUMN label SET DEFAULT 'none';
+-- change: a column that another was computed from, one way: a column that comes back is the last
+DROP VIEW ops.deepest, ops.deep, ops.fees; DROP POLICY own ON ops.berth; DROP INDEX ops.berth_low; ALTER TABLE ops.berth DROP COLUMN area; ALTER TABLE ops.berth DROP COLUMN depth; ALTER TABLE ops.berth ADD COLUMN area numeric GENERATED ALWAYS AS (no * 3) STORED;
+-- change: a partition of its own whose column has another name
+ALTER TABLE ops.log RENAME COLUMN line TO entry; ALTER TABLE ops.log DETACH PARTITION ops.log_24;

@@ -327,15 +327,17 @@ func (t *tableChange) columns() {
 	old, now := t.was.Relation, t.now.Relation
 	var keys []engine.Statement // which come behind the columns
 	keys, t.out.Build = t.out.Build, nil
-	for i := range old.Columns {
-		c := &old.Columns[i]
-		n := now.Column(c.Name)
-		switch {
-		case n == nil && c.Inherited != nil:
-		case n == nil:
-			t.drop(c, true)
-		default:
-			t.column(c, n)
+	for _, computed := range []bool{true, false} { // what is computed from others goes before them
+		for i := range old.Columns {
+			c := &old.Columns[i]
+			n := now.Column(c.Name)
+			switch {
+			case (c.Generated != nil) != computed, n == nil && c.Inherited != nil:
+			case n == nil:
+				t.drop(c, true)
+			default:
+				t.column(c, n)
+			}
 		}
 	}
 	for i := range now.Columns {
