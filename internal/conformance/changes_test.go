@@ -55,10 +55,10 @@ func TestChanges(t *testing.T) {
 					was, now := s.Database(t, base), s.Database(t, base+"\n"+k.script)
 					old, fresh := read(t, c, s, "was", was), read(t, c, s, "now", now)
 					wanted := [2][]string{s.Account(t, now), s.Account(t, was)}
-					carried(t, c, s, old, fresh, was)
+					carried(t, c, s, old, fresh, was, true)
 					account(t, wanted[0], s.Account(t, was))
 					if !k.oneWay {
-						carried(t, c, s, fresh, old, now)
+						carried(t, c, s, fresh, old, now, true)
 						account(t, wanted[1], s.Account(t, now))
 					}
 				})
@@ -97,13 +97,14 @@ func account(t *testing.T, wanted, got []string) {
 	}
 }
 
-// carried runs the script from one reading to another on a database that holds the first.
-func carried(t *testing.T, c *catalogue.Catalogue, s testservers.Server, old, now *catalogue.Contents, url string) {
+// carried runs the script from one reading to another on a database that holds the first; order says that the columns have to stand in
+// the same order afterwards.
+func carried(t *testing.T, c *catalogue.Catalogue, s testservers.Server, old, now *catalogue.Contents, url string, order bool) {
 	t.Helper()
 	ctx := context.Background()
 	compare := func(a, b *catalogue.Contents) *diff.Result {
 		o := diff.For(s.Engine())
-		o.Exact, o.Order = true, true
+		o.Exact, o.Order = true, order
 		res, err := diff.Compare(ctx, c, a.Snapshot, b.Snapshot, o)
 		if err != nil {
 			t.Fatal(err)
@@ -173,7 +174,7 @@ func rowCounts(t *testing.T, s testservers.Server, url string, contents *catalog
 		}
 		n := 0
 		if err := db.QueryRow("SELECT count(*) FROM " + map[bool]string{true: "ONLY "}[s.Name() == "postgres"] + name).Scan(&n); err != nil {
-			t.Fatal(err)
+			continue // a foreign table, of a server that is not there
 		}
 		counts[id.Schema+"."+id.Name] = n
 	}
@@ -210,10 +211,10 @@ func TestChangeChains(t *testing.T) {
 					}
 					t.Log(strings.Join(done, "; "))
 					old, fresh := read(t, c, s, "was", was), read(t, c, s, "now", now)
-					carried(t, c, s, old, fresh, was)
+					carried(t, c, s, old, fresh, was, true)
 					account(t, s.Account(t, now), s.Account(t, was))
 					if !oneWay && !t.Failed() {
-						carried(t, c, s, fresh, old, now)
+						carried(t, c, s, fresh, old, now, true)
 					}
 				})
 			}

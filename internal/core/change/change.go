@@ -136,7 +136,7 @@ type alteration struct {
 	engine.Alteration
 	first   []engine.Statement // that give it and its columns their new names
 	behind  []schema.Identity  // what has to be altered before
-	columns bool               // columns have new names
+	columns bool               // it or its columns have new names
 }
 
 // planner sorts what differs.
@@ -234,8 +234,17 @@ func (p *planner) alter(was, id schema.ID, first []engine.Statement, columns []d
 	if err := p.inherit(&p.now, now); err != nil {
 		return err
 	}
+	var former *schema.Object // under its old name
 	if len(first) > 0 {
+		copied := *old
+		former = &copied
 		old.Schema, old.Name = now.Schema, now.Name
+		if r, ok := p.e.(engine.Relabeller); ok {
+			if old, err = clone(old); err != nil {
+				return err
+			}
+			r.Relabel(old, former.Name)
+		}
 	}
 	p.followNames(old)
 	renames, called, err := p.renameColumns(old, now, columns)
@@ -243,7 +252,10 @@ func (p *planner) alter(was, id schema.ID, first []engine.Statement, columns []d
 		return err
 	}
 	old, first = called, append(first, renames...)
-	x := &alteration{id: id, was: old, now: now, first: first, columns: len(renames) > 0}
+	x := &alteration{id: id, was: old, now: now, first: first, columns: len(first) > 0 && now.Relation != nil}
+	if now.Index != nil && len(first) > 0 {
+		x.behind = append(x.behind, schema.Identity{Space: schema.KindTable.NameSpace(), Schema: now.Schema, Name: p.formerly(now.Schema, now.On())})
+	}
 	if len(columns) > 0 {
 		for _, parent := range old.Relation.Parents {
 			x.behind = append(x.behind, schema.Identity{Space: schema.KindTable.NameSpace(), Schema: parent.Schema, Name: parent.Table})
@@ -252,6 +264,11 @@ func (p *planner) alter(was, id schema.ID, first []engine.Statement, columns []d
 	if x.Alteration, err = p.changer.Change(old, now, p.old.contents.Snapshot.Version); err != nil {
 		p.left = append(p.left, Left{id, err})
 		return nil
+	}
+	if former != nil && len(x.Release) > 0 { // what is let go of is let go of before
+		if x.Release, err = p.releases(former, now); err != nil {
+			return err
+		}
 	}
 	if x.Anew {
 		p.anew[was] = true
@@ -262,6 +279,30 @@ func (p *planner) alter(was, id schema.ID, first []engine.Statement, columns []d
 	}
 	p.altered[was] = x
 	return nil
+}
+
+// releases returns what lets go of an object that has another name afterwards: under the name that it has before.
+func (p *planner) releases(former, now *schema.Object) ([]engine.Statement, error) {
+	as, err := clone(now)
+	if err != nil {
+		return nil, err
+	}
+	as.Schema, as.Name = former.Schema, former.Name
+	if r, ok := p.e.(engine.Relabeller); ok {
+		r.Relabel(as, now.Name)
+	}
+	x, err := p.changer.Change(former, as, p.old.contents.Snapshot.Version)
+	return x.Release, err
+}
+
+// clone returns a copy that shares nothing.
+func clone(o *schema.Object) (*schema.Object, error) {
+	now, err := schema.DecodeObject(schema.AppendObject(nil, o))
+	if err != nil {
+		return nil, fmt.Errorf("copying %s: %w", o.ID().Qualified(), err)
+	}
+	now.Kind, now.Schema, now.Name, now.Within, now.Signature = o.Kind, o.Schema, o.Name, o.Within, o.Signature
+	return now, nil
 }
 
 // inherit marks the columns and checks that a relation has because a parent has them: they follow the parent's.
@@ -311,6 +352,10 @@ func (p *planner) rename(d *diff.Object) error {
 	old, err := p.object(&p.old, d.Was)
 	if err != nil {
 		return err
+	}
+	if n, ok := p.relations[relationName{old.Schema, old.On()}]; ok && old.Index != nil { // its table has its new name by then
+		x := *old.Index
+		x.Table, old.Index = n.to.name, &x
 	}
 	var first []engine.Statement
 	if d.Was.Name != d.ID.Name {

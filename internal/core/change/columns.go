@@ -53,11 +53,10 @@ func (p *planner) renameColumns(old, to *schema.Object, columns []diff.ColumnRen
 
 // calledAnew returns a copy of a relation whose columns have other names.
 func (p *planner) calledAnew(o *schema.Object, names map[string]string) (*schema.Object, error) {
-	now, err := schema.DecodeObject(schema.AppendObject(nil, o))
+	now, err := clone(o)
 	if err != nil {
-		return nil, fmt.Errorf("renaming columns of %s: %w", o.ID().Qualified(), err)
+		return nil, err
 	}
-	now.Kind, now.Schema, now.Name, now.Within, now.Signature = o.Kind, o.Schema, o.Name, o.Within, o.Signature
 	column := func(fields ...*string) {
 		for _, f := range fields {
 			if to, ok := names[*f]; ok {
@@ -135,9 +134,32 @@ func (p *planner) newNames(res *diff.Result) {
 	}
 }
 
-// followNames gives the foreign keys of an object the names that what they refer to will have: the server lets them follow.
+// formerly returns what a relation was called.
+func (p *planner) formerly(schemaName, name string) string {
+	for was, n := range p.relations {
+		if n.to == (relationName{schemaName, name}) {
+			return was.name
+		}
+	}
+	return name
+}
+
+// followNames gives the foreign keys of an object, and the column that owns a sequence, the names that what they refer to will have: the server lets them follow.
 func (p *planner) followNames(o *schema.Object) {
-	if o.Relation == nil || len(p.relations) == 0 {
+	if len(p.relations) == 0 {
+		return
+	}
+	if s := o.Sequence; s != nil {
+		if n, ok := p.relations[relationName{o.Schema, s.OwnedBy}]; ok && n.to.schema == o.Schema {
+			own := *s
+			own.OwnedBy = n.to.name
+			if to, ok := n.columns[own.OwnedCol]; ok {
+				own.OwnedCol = to
+			}
+			o.Sequence = &own
+		}
+	}
+	if o.Relation == nil {
 		return
 	}
 	for i := range o.Relation.ForeignKeys {

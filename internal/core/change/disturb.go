@@ -24,6 +24,7 @@ type wave struct {
 	columns []string // none: the whole object
 	keys    [][]string
 	strict  bool // also what the server takes no notice of
+	gone    bool // it goes for good, before something takes its name
 	follow  bool // indexes follow
 	indexed bool // no index may rest on the columns
 }
@@ -58,6 +59,13 @@ func (p *planner) disturb() error {
 			queue = append(queue, wave{entry: p.old.places[id], strict: true, follow: true})
 		}
 	}
+	taken, err := p.taken()
+	if err != nil {
+		return err
+	}
+	for _, id := range taken {
+		queue = append(queue, wave{entry: p.old.places[id], gone: true})
+	}
 	slices.SortFunc(queue, func(a, b wave) int { return a.entry - b.entry })
 	for len(queue) > 0 {
 		w := queue[0]
@@ -75,6 +83,56 @@ func (p *planner) disturb() error {
 		}
 	}
 	return nil
+}
+
+// taken returns the relations that are removed and whose names, or those of their parts, something takes that is made: they go before
+// that, and so does what rests on them.
+func (p *planner) taken() ([]schema.ID, error) {
+	names := func(s *side, id schema.ID) ([]engine.Resource, error) {
+		o, err := p.object(s, id)
+		if err != nil {
+			return nil, err
+		}
+		made, err := p.e.Make(o)
+		if err != nil {
+			return nil, nil // it is told where it is made
+		}
+		var all []engine.Resource
+		for i := range made {
+			if made[i].Action == engine.Make {
+				all = append(all, made[i].Provides...)
+			}
+		}
+		return all, nil
+	}
+	fresh := map[engine.Resource]bool{}
+	for id := range p.added {
+		if p.now.entry(id) == nil {
+			continue
+		}
+		all, err := names(&p.now, id)
+		if err != nil {
+			return nil, err
+		}
+		for _, r := range all {
+			fresh[r] = true
+		}
+	}
+	var ids []schema.ID
+	for id := range p.removed {
+		if len(fresh) == 0 || !id.Kind.IsRelation() {
+			continue
+		}
+		all, err := names(&p.old, id)
+		if err != nil {
+			return nil, err
+		}
+		if slices.ContainsFunc(all, func(r engine.Resource) bool { return fresh[r] }) {
+			ids = append(ids, id)
+		}
+	}
+	slices.SortFunc(ids, schema.ID.Compare)
+	return ids, nil
 }
 
 // holds reports whether a definition holds what it mentions fast.
@@ -109,6 +167,9 @@ func (p *planner) inTheWay(w wave) ([]schema.ID, error) {
 		}
 		from := g.Ends[e.From]
 		id := p.old.contents.Entries[from.Entry].ID
+		if w.gone && !(id.Kind == schema.KindView || id.Kind == schema.KindMaterialisedView || id.Kind == schema.KindRule || id.Kind.IsRoutine()) {
+			continue // its own parts go with it, and tables let go of it in time
+		}
 		if w.follow && id.Kind == schema.KindIndex {
 			continue
 		}

@@ -121,6 +121,9 @@ func (p *planner) withoutParts(drop []*catalogue.Entry) ([]*catalogue.Entry, err
 		for _, parent := range of.Relation.Parents {
 			for _, whole := range byTable[table{parent.Schema, parent.Table}] {
 				x, y := whole.Index, o.Index
+				if whole.Setting("invalid") != "" && y != nil && y.PartOf == nil { // not all partitions have it: this one stands alone
+					continue
+				}
 				if x != nil && y != nil && slices.Equal(x.Columns, y.Columns) && x.Unique == y.Unique && x.Method == y.Method && x.Where == y.Where {
 					goes[id] = true
 				}
@@ -158,6 +161,10 @@ func (p *planner) wait(dropped, made []*engine.Statement) {
 			until = unbuilt
 		}
 		for _, was := range before[s.Subject] {
+			if was.Kind == schema.KindSequence { // it is let go of by what it would go with
+				s.Requires = append(s.Requires, state(unbuilt, was, 0))
+				continue
+			}
 			s.Requires = append(s.Requires, state(until, was, 0))
 		}
 	}
@@ -259,6 +266,9 @@ func (p *planner) chain(was schema.ID, x *alteration, parts []partChange) []*eng
 	}
 	for _, s := range x.Build {
 		add(s, "build")
+	}
+	if last == 0 && len(behind) > 0 { // nothing is to be done but to wait
+		add(engine.Statement{}, "build")
 	}
 	for _, part := range parts {
 		if !part.release {

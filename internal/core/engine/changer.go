@@ -3,6 +3,7 @@ package engine
 // What turns one version of an object into another, in place where the engine can, and what that costs.
 
 import (
+	"slices"
 	"strings"
 
 	"echo-atlas/internal/core/schema"
@@ -107,8 +108,7 @@ func Followers(was, now []Statement, opposite func(text string) string) []Statem
 	}
 	for i := range now {
 		if s := now[i]; s.Action != Make && !old[s.Text()] {
-			s.Provides, s.Wishes = nil, nil
-			s.Requires = nil
+			s.Provides, s.Wishes, s.Requires = nil, slices.Clone(s.Requires), nil
 			out = append(out, s)
 		}
 	}
@@ -127,6 +127,12 @@ func SameMain(was, now []Statement) bool {
 		return strings.Join(texts, ";")
 	}
 	return main(was) == main(now)
+}
+
+// Relabeller is implemented by engines that give the names that they made up anew where a relation has another name.
+type Relabeller interface {
+	// Relabel gives an object the names of parts that the server makes of its name, where they were made of what it was called.
+	Relabel(o *schema.Object, was string)
 }
 
 // Wrapper is implemented by engines whose scripts of changes need something around them.

@@ -176,6 +176,11 @@ func (t *tableChange) columns() {
 			kept = append(kept, c.Name)
 			continue
 		}
+		if c.Identity != nil { // its index could not go before it otherwise
+			plain := *c
+			plain.Identity = nil
+			t.out.Release = append(t.out.Release, engine.Statement{Head: t.alter + "MODIFY COLUMN " + column(old, &plain), Settings: usual})
+		}
 		var risks []engine.Risk
 		if c.Generated == nil {
 			risks = append(risks, engine.Risk{Kind: engine.Loses, Text: "the values of " + c.Name, Query: "SELECT count(" + quote(c.Name) + ") FROM " + quote(t.now.Name)})

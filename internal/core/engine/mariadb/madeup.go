@@ -5,6 +5,8 @@ package mariadb
 import (
 	"regexp"
 	"strings"
+
+	"echo-atlas/internal/core/schema"
 )
 
 var (
@@ -16,4 +18,17 @@ var (
 func madeUp(table, name string) bool {
 	rest, found := strings.CutPrefix(name, table)
 	return found && madeUpKey.MatchString(rest) || madeUpCheck.MatchString(name)
+}
+
+// Relabel implements engine.Relabeller: the names of foreign keys follow that of their table.
+func (Engine) Relabel(o *schema.Object, was string) {
+	if o.Relation == nil {
+		return
+	}
+	for i := range o.Relation.ForeignKeys {
+		f := &o.Relation.ForeignKeys[i]
+		if rest, found := strings.CutPrefix(f.Name, was); found && madeUpKey.MatchString(rest) {
+			f.Name = o.Name + rest
+		}
+	}
 }

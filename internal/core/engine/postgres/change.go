@@ -74,7 +74,16 @@ func (e Engine) Change(was, now *schema.Object, version string) (engine.Alterati
 		c.out.Anew = !engine.SameMain(made, fresh)
 	}
 	if !c.out.Anew {
-		c.out.Build = append(c.out.Build, engine.Followers(c.made, c.fresh, c.opposite)...)
+		for _, s := range engine.Followers(c.made, c.fresh, c.opposite) {
+			switch owned := now.Sequence != nil && strings.Contains(s.Head, " OWNED BY "); {
+			case owned && strings.HasSuffix(s.Head, " OWNED BY NONE"): // before the table goes, and it with the table
+				c.out.Release = append(c.out.Release, s)
+			case owned, strings.Contains(s.Head, " REPLICA IDENTITY USING INDEX "), strings.Contains(s.Head, " CLUSTER ON "): // once that is there
+				c.out.Links = append(c.out.Links, s)
+			default:
+				c.out.Build = append(c.out.Build, s)
+			}
+		}
 	}
 	return c.out, nil
 }

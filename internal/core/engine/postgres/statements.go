@@ -232,6 +232,9 @@ func (w *writer) table() {
 	if t.inherits {
 		t.s.Provides = append(t.s.Provides, t.heirs...)
 	}
+	for _, k := range w.Object.Relation.Keys { // its index bears its name
+		t.s.Provides = append(t.s.Provides, engine.Resource{What: schema.IndexNames, Schema: w.Object.Schema, Name: k.Name})
+	}
 	w.Main(t.s)
 	for _, action := range t.later {
 		t.alter(action)

@@ -175,7 +175,19 @@ func (Engine) Wrap(all []*engine.Statement) (first, last []*engine.Statement, pr
 		}
 		return list
 	}
-	return set("PRAGMA foreign_keys = OFF", "PRAGMA legacy_alter_table = ON"), set("PRAGMA legacy_alter_table = OFF", "PRAGMA foreign_keys = ON", "PRAGMA foreign_key_check"), ".bail on"
+	for _, s := range all { // a table's new name is followed by what mentions it, but not that of one that takes another's place
+		s.Settings = []engine.Setting{{Name: "legacy", Text: "PRAGMA legacy_alter_table = ON"}}
+		if strings.HasPrefix(s.Head, "ALTER TABLE ") && strings.Contains(s.Head, " RENAME TO ") && !strings.HasPrefix(s.Head, "ALTER TABLE \"new ") {
+			s.Settings[0].Text = "PRAGMA legacy_alter_table = OFF"
+		}
+	}
+	last = set("PRAGMA legacy_alter_table = OFF", "PRAGMA foreign_keys = ON")
+	for _, s := range all {
+		if slices.ContainsFunc(s.Risks, func(r engine.Risk) bool { return r.Kind == engine.Rewrites }) {
+			last = append(last, set("PRAGMA foreign_key_check ("+quote(s.Subject.Name)+")")...)
+		}
+	}
+	return set("PRAGMA foreign_keys = OFF"), last, ".bail on"
 }
 
 func literal(s string) string { return "'" + strings.ReplaceAll(s, "'", "''") + "'" }
