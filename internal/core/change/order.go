@@ -206,7 +206,8 @@ func (p *planner) chain(was schema.ID, x *alteration, parts []partChange) []*eng
 		x = &alteration{id: was}
 	}
 	gone, come := p.edges(was, x.id)
-	indexes := p.droppedIndexes(was) // a foreign key may need one
+	indexes := p.droppedIndexes(was)                                                                       // a foreign key may need one
+	lets := len(x.Release) > 0 || slices.ContainsFunc(parts, func(c partChange) bool { return c.release }) // go of what goes, before
 	var behind []engine.Resource
 	for parent := range p.altered {
 		if slices.Contains(x.behind, parent.Identity()) {
@@ -241,7 +242,7 @@ func (p *planner) chain(was schema.ID, x *alteration, parts []partChange) []*eng
 			s.Provides = append(s.Provides, state(step, was, last))
 			s.Wishes = append(s.Wishes, come...)
 			for _, r := range gone { // what nobody provides is there until it goes
-				if !slices.Contains(come, r) {
+				if !slices.Contains(come, r) && (kind != "link" || !lets) {
 					s.Wishes = append(s.Wishes, r)
 				}
 			}
