@@ -262,6 +262,9 @@ func (p *planner) takeOff(table, on schema.ID, constraint, part string, keys [][
 	for i := range after {
 		s := after[i].Apart
 		s.Subject, s.Provides = table, nil
+		if constraint != "" {
+			s.Risks = append(slices.Clone(s.Risks), engine.Risk{Kind: engine.HoldsUp, Text: "at least writers of " + table.String() + ", while all its rows are looked at"})
+		}
 		p.parts = append(p.parts, partChange{table, on, s, false})
 	}
 	return err

@@ -373,6 +373,9 @@ func (p *planner) written(sorted []*engine.Statement) []*engine.Statement {
 		if s.Text() == "" {
 			continue
 		}
+		if s.Action == engine.Make && s.Subject.Kind == schema.KindIndex {
+			s = p.priced(s)
+		}
 		if s.Action == engine.Drop && len(s.Risks) == 0 && keepsRows(s.Subject.Kind) && s.Head == cmp.Or(p.dropOf(s.Subject), "-") {
 			what := "all rows of "
 			if s.Subject.Kind == schema.KindSequence {
@@ -383,6 +386,27 @@ func (p *planner) written(sorted []*engine.Statement) []*engine.Statement {
 		out = append(out, s)
 	}
 	return out
+}
+
+// priced returns the statement of an index with what it costs to make it on a relation that is there.
+func (p *planner) priced(s *engine.Statement) *engine.Statement {
+	pricer, ok := p.e.(engine.Pricer)
+	if !ok {
+		return s
+	}
+	o, err := p.object(&p.now, s.Subject)
+	if err != nil {
+		return s
+	}
+	on := relationName{o.Schema, p.formerly(o.Schema, o.On())}
+	if !slices.ContainsFunc(p.old.contents.Entries, func(e catalogue.Entry) bool {
+		return e.ID.Kind.IsRelation() && relationName{e.ID.Schema, e.ID.Name} == on && !p.removed[e.ID] && !p.anew[e.ID]
+	}) {
+		return s
+	}
+	out := *s
+	out.Risks = append(slices.Clone(s.Risks), pricer.Price(o)...)
+	return &out
 }
 
 // dropOf returns the statement that drops a relation with its rows, "" where that is not known.

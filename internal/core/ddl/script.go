@@ -191,6 +191,7 @@ type Piece struct {
 	Settings []engine.Setting
 	Text     string
 	Line     int // on which it begins in the text of the script
+	Risks    []engine.Risk
 }
 
 // Pieces returns the statements of a script as they are run one by one, without what is meant for a client.
@@ -200,7 +201,7 @@ func (s *Script) Pieces() []Piece {
 	_ = s.writeTo(&lines, func(i int) { lines.at[i] = lines.n + 1 }) // what is refused for the client's sake is no matter here
 	for i, st := range s.Statements {
 		if !st.Off {
-			pieces = append(pieces, Piece{st.Subject, st.Settings, s.text(st), lines.at[i]})
+			pieces = append(pieces, Piece{st.Subject, st.Settings, s.text(st), lines.at[i], st.Risks})
 		}
 	}
 	return pieces

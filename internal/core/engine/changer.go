@@ -129,6 +129,12 @@ func SameMain(was, now []Statement) bool {
 	return main(was) == main(now)
 }
 
+// Pricer is implemented by engines where it costs something to make an object on a relation that is there.
+type Pricer interface {
+	// Price returns what may go wrong with that, and whom it holds up.
+	Price(o *schema.Object) []Risk
+}
+
 // Relabeller is implemented by engines that give the names that they made up anew where a relation has another name.
 type Relabeller interface {
 	// Relabel gives an object the names of parts that the server makes of its name, where they were made of what it was called.

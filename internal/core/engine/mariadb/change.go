@@ -68,6 +68,16 @@ func (e Engine) Change(was, now *schema.Object, version string) (engine.Alterati
 	return out, nil
 }
 
+// Price implements engine.Pricer: ordinary indexes are built beside readers and writers (documentation: "InnoDB Online DDL
+// Operations with the INPLACE Alter Algorithm").
+func (Engine) Price(o *schema.Object) []engine.Risk {
+	risks := indexRisks(o)
+	if m := strings.ToLower(o.Index.Method); m == "fulltext" || m == "spatial" {
+		risks = append(risks, engine.Risk{Kind: engine.HoldsUp, Text: "writers of " + o.Index.Table + ", while it is built (LOCK=SHARED)"})
+	}
+	return risks
+}
+
 func indexRisks(o *schema.Object) []engine.Risk {
 	if !o.Index.Unique {
 		return nil
@@ -230,6 +240,9 @@ func (t *tableChange) modify(c, n *schema.Column, place string, moved bool) {
 		}
 	}
 	t.actions = append(t.actions, text)
+	if c.Generated != nil && n.Generated != nil && n.Generated.Stored && c.Generated.Expression != n.Generated.Expression {
+		t.risk(engine.Rewrites, "each row gets another value for "+n.Name+"; nobody writes meanwhile", "")
+	}
 	if c.Type != n.Type || c.Collation != n.Collation {
 		t.risk(engine.MayFail, "values of "+n.Name+" that are no "+n.Type+"; where sql_mode is not strict they are cut", "")
 		t.risk(engine.Rewrites, "nobody writes meanwhile, unless "+n.Type+" only takes more than "+c.Type, "")
@@ -285,7 +298,8 @@ func (t *tableChange) checks() {
 	for _, k := range t.now.Relation.Checks {
 		if k.Column == "" && !slices.ContainsFunc(t.was.Relation.Checks, func(o schema.Check) bool { return same(o, k) }) {
 			t.out.Links = append(t.out.Links, engine.Statement{Head: t.alter + "ADD CONSTRAINT " + quote(k.Name) + " CHECK (" + k.Expression + ")", Settings: usual,
-				Risks: []engine.Risk{{Kind: engine.MayFail, Text: "rows that do not fulfil it", Query: "SELECT * FROM " + quote(t.now.Name) + " WHERE NOT (" + k.Expression + ")"}}})
+				Risks: []engine.Risk{{Kind: engine.MayFail, Text: "rows that do not fulfil it", Query: "SELECT * FROM " + quote(t.now.Name) + " WHERE NOT (" + k.Expression + ")"},
+					{Kind: engine.HoldsUp, Text: "writers, while the rows are copied (ALGORITHM=COPY)"}}})
 		}
 	}
 }

@@ -471,7 +471,10 @@ func (t *tableChange) retype(c, n *schema.Column) {
 		text += " COLLATE " + n.Collation
 	}
 	var risks []engine.Risk
-	if !widens(c.Type, n.Type) {
+	switch {
+	case c.Type == n.Type:
+		risks = append(risks, engine.Risk{Kind: engine.HoldsUp, Text: "readers and writers, while its indexes are built anew (ACCESS EXCLUSIVE)"})
+	case !widens(c.Type, n.Type):
 		using := quote(n.Name) + "::"
 		if !builtIn(c.Type) || !builtIn(n.Type) {
 			using += "text::"

@@ -41,7 +41,7 @@ func (e Engine) Change(was, now *schema.Object, version string) (engine.Alterati
 	case now.Sequence != nil && was.Sequence != nil && now.Sequence.Type == was.Sequence.Type && now.Sequence.Start == was.Sequence.Start:
 		out.Build = []engine.Statement{{Head: alterSequence(now)}}
 	case now.Index != nil && was.Index != nil && rebuilds(was.Index, now.Index):
-		out.Build = []engine.Statement{{Head: dropExisting(fresh[0].Head), Risks: append(uniqueRisk(now), engine.Risk{Kind: engine.HoldsUp, Text: "writers of the table while the index is built (ONLINE = ON spares them where the edition has it)"})}}
+		out.Build = []engine.Statement{{Head: dropExisting(fresh[0].Head), Risks: Engine{}.Price(now)}}
 	case now.Kind == schema.KindView && !e.Holds(was) && !e.Holds(now), now.Trigger != nil && was.Within == now.Within, now.Routine != nil && sameReturn(was.Routine, now.Routine) && !e.Holds(was) && !e.Holds(now):
 		list, err := e.Replace(now, version)
 		if err != nil || len(list) == 0 {
@@ -142,6 +142,11 @@ func dropExisting(text string) string {
 		return text[:i+1] + " WITH (" + option + ")" + text[i+1:]
 	}
 	return text + " WITH (" + option + ")"
+}
+
+// Price implements engine.Pricer.
+func (Engine) Price(o *schema.Object) []engine.Risk {
+	return append(uniqueRisk(o), engine.Risk{Kind: engine.HoldsUp, Text: "writers of the table while the index is built (ONLINE = ON spares them where the edition has it)"})
 }
 
 func uniqueRisk(o *schema.Object) []engine.Risk {
