@@ -136,6 +136,7 @@ type alteration struct {
 	engine.Alteration
 	first   []engine.Statement // that give it and its columns their new names
 	behind  []schema.Identity  // what has to be altered before
+	after   []schema.ID        // what has to be altered before the last of it
 	columns bool               // it or its columns have new names
 }
 
@@ -155,6 +156,7 @@ type planner struct {
 	altered        map[schema.ID]*alteration // by the old identifier
 	parts          []partChange              // of tables that are not altered
 	relations      map[relationName]relationNames
+	aside          map[string]aside // types of which an old version stands beside the new one, by how columns call them
 	left           []Left
 }
 
@@ -189,6 +191,9 @@ func (p *planner) counterpart(id schema.ID) *catalogue.Entry {
 func (p *planner) sort(res *diff.Result) error {
 	var followers []schema.ID
 	p.newNames(res)
+	if err := p.besides(res); err != nil {
+		return err
+	}
 	for i := range res.Objects {
 		d := &res.Objects[i]
 		switch d.Change {
@@ -211,6 +216,9 @@ func (p *planner) sort(res *diff.Result) error {
 			}
 			followers = append(followers, d.Followers...)
 		}
+	}
+	if err := p.retype(); err != nil {
+		return err
 	}
 	return p.follow(followers)
 }
@@ -247,12 +255,14 @@ func (p *planner) alter(was, id schema.ID, first []engine.Statement, columns []d
 		}
 	}
 	p.followNames(old)
+	types := p.retyped(old)
 	renames, called, err := p.renameColumns(old, now, columns)
 	if err != nil {
 		return err
 	}
 	old, first = called, append(first, renames...)
 	x := &alteration{id: id, was: old, now: now, first: first, columns: len(first) > 0 && now.Relation != nil}
+	x.behind = append(x.behind, types...)
 	if now.Index != nil && len(first) > 0 {
 		x.behind = append(x.behind, schema.Identity{Space: schema.KindTable.NameSpace(), Schema: now.Schema, Name: p.formerly(now.Schema, now.On())})
 	}

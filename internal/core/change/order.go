@@ -281,6 +281,9 @@ func (p *planner) chain(was schema.ID, x *alteration, parts []partChange) []*eng
 		}
 	}
 	for _, s := range x.Links {
+		for _, id := range x.after {
+			s.Wishes = append(slices.Clone(s.Wishes), state(built, id, 0))
+		}
 		add(s, "link")
 	}
 	return all

@@ -63,6 +63,9 @@ type Alteration struct {
 	// Release are statements that let go of something, and come first; then come Build, and at last Links, which refer to other
 	// relations.
 	Release, Build, Links []Statement
+	// Aside is what the old version of a type is called in the types of columns while both are there; the columns are then given the
+	// new one.
+	Aside string
 	// Disturbs are the columns on which no definition may rest meanwhile, "" for the whole object.
 	Disturbs []string
 	// Indexed says that no index may rest on those columns either.

@@ -85,3 +85,37 @@ CREATE TABLE a (id int PRIMARY KEY, b int, KEY (b)); CREATE TABLE b (id int PRIM
 RENAME TABLE mooring TO tie;
 -- change: a column's name
 ALTER TABLE mooring RENAME COLUMN since TO since_day;
+-- change: a default that is computed
+ALTER TABLE berth MODIFY COLUMN label varchar(20) DEFAULT (concat('b', 1));
+-- change: a nullable column
+ALTER TABLE berth MODIFY COLUMN status enum('free','taken') NULL;
+-- change: an unsigned number
+ALTER TABLE mooring MODIFY COLUMN id bigint unsigned NOT NULL AUTO_INCREMENT;
+-- change: an invisible column
+ALTER TABLE berth MODIFY COLUMN note text INVISIBLE;
+-- change: a prefix of an index
+DROP INDEX by_label ON berth; CREATE INDEX by_label ON berth (label(5));
+-- change: an index that is ignored
+ALTER TABLE berth ALTER INDEX by_label IGNORED;
+-- change: an index with a comment
+DROP INDEX by_label ON berth; CREATE INDEX by_label ON berth (label) COMMENT 'by label';
+-- change: the collation of a table
+ALTER TABLE quay DEFAULT COLLATE utf8mb4_bin;
+-- change: a row format, one way: the size of blocks stays with the keys
+ALTER TABLE quay ROW_FORMAT=COMPRESSED KEY_BLOCK_SIZE=8;
+-- change: a procedure
+CREATE PROCEDURE tidy(IN days int, OUT n int) MODIFIES SQL DATA COMMENT 'at night' SELECT count(*) INTO n FROM mooring WHERE since < now() - INTERVAL days DAY;
+-- change: a function's rights and traits
+DROP FUNCTION fee; CREATE FUNCTION fee(d decimal(6,2)) RETURNS decimal(8,2) NO SQL SQL SECURITY INVOKER RETURN d * 2;
+-- change: a trigger in front of another
+DROP TRIGGER stamp_2; CREATE TRIGGER stamp_0 BEFORE UPDATE ON berth FOR EACH ROW PRECEDES stamp SET NEW.made = now();
+-- change: an event that runs once
+DROP EVENT tidy; CREATE EVENT tidy ON SCHEDULE AT '2038-01-01 00:00:00' ON COMPLETION PRESERVE DISABLE DO DELETE FROM mooring;
+-- change: a view that checks
+CREATE OR REPLACE ALGORITHM=MERGE SQL SECURITY INVOKER VIEW deep AS SELECT no, depth, label FROM berth WHERE depth > 3 WITH CASCADED CHECK OPTION;
+-- change: a foreign key to a column that is unique
+ALTER TABLE mooring ADD COLUMN quay_code varchar(8), ADD KEY of_quay (quay_code), ADD CONSTRAINT of_quay FOREIGN KEY (quay_code) REFERENCES quay (code) ON UPDATE CASCADE;
+-- change: a spatial index
+ALTER TABLE berth ADD COLUMN place point NOT NULL DEFAULT (point(0, 0)); CREATE SPATIAL INDEX by_place ON berth (place);
+-- change: no sequence
+DROP SEQUENCE tickets;

@@ -174,3 +174,75 @@ ALTER TABLE ops.log RENAME COLUMN line TO entry; ALTER TABLE ops.log DETACH PART
 ALTER TABLE ops.pass RENAME TO ticket; ALTER TABLE ops.ticket ADD COLUMN price numeric; ALTER TABLE ops.ticket DROP COLUMN name;
 -- change: a table of another name whose sequence follows
 ALTER TABLE ops.pass RENAME TO ticket;
+-- change: values of an enum at the front and in the middle
+ALTER TYPE ops.state ADD VALUE 'closed' BEFORE 'free'; ALTER TYPE ops.state ADD VALUE 'reserved' AFTER 'free';
+-- change: a domain's default and null
+ALTER DOMAIN ops.metres SET DEFAULT 1; ALTER DOMAIN ops.metres SET NOT NULL;
+-- change: a domain's check
+ALTER DOMAIN ops.metres ADD CONSTRAINT short CHECK (VALUE < 1000);
+-- change: the schema of a table
+CREATE SCHEMA old; ALTER TABLE ops.pass SET SCHEMA old;
+-- change: a schema
+CREATE SCHEMA desk; COMMENT ON SCHEMA desk IS 'of the office'; CREATE TABLE desk.note (id int);
+-- change: the columns of a foreign key and what it does
+ALTER TABLE ops.mooring DROP CONSTRAINT at_berth; ALTER TABLE ops.mooring ADD CONSTRAINT at_berth FOREIGN KEY (berth_no) REFERENCES ops.berth (no) ON UPDATE CASCADE ON DELETE SET NULL DEFERRABLE INITIALLY DEFERRED;
+-- change: a deferrable key
+ALTER TABLE ops.quay DROP CONSTRAINT quay_code_key; ALTER TABLE ops.quay ADD CONSTRAINT quay_code_key UNIQUE (code) DEFERRABLE;
+-- change: storage and compression of a column
+ALTER TABLE ops.quay ALTER COLUMN name SET STORAGE EXTERNAL; ALTER TABLE ops.quay ALTER COLUMN name SET COMPRESSION pglz;
+-- change: options of a column
+ALTER TABLE ops.berth ALTER COLUMN label SET (n_distinct = 100);
+-- change: an index by another method
+DROP INDEX ops.berth_label; CREATE INDEX berth_label ON ops.berth USING hash (label);
+-- change: a partial index
+DROP INDEX ops.berth_low; CREATE INDEX berth_low ON ops.berth (lower(label)) WHERE depth > 3 AND label IS NOT NULL;
+-- change: no index
+DROP INDEX ops.berth_label;
+-- change: an index in another order
+DROP INDEX ops.berth_label; CREATE INDEX berth_label ON ops.berth (label DESC NULLS LAST);
+-- change: a table is clustered by an index
+ALTER TABLE ops.berth CLUSTER ON berth_label;
+-- change: no trigger
+DROP TRIGGER stamp ON ops.berth;
+-- change: a trigger of more events with a condition
+DROP TRIGGER stamp ON ops.berth; CREATE TRIGGER stamp BEFORE INSERT OR UPDATE OF depth ON ops.berth FOR EACH ROW WHEN (NEW.depth > 1) EXECUTE FUNCTION ops.stamp();
+-- change: a function that is strict and costs more
+CREATE OR REPLACE FUNCTION ops.fee(d numeric) RETURNS numeric LANGUAGE sql IMMUTABLE STRICT PARALLEL SAFE COST 7 AS 'SELECT d * 2';
+-- change: a parameter with a default
+CREATE OR REPLACE FUNCTION ops.fee(d numeric DEFAULT 1) RETURNS numeric LANGUAGE sql AS 'SELECT d * 2';
+-- change: a function of other parameters
+CREATE FUNCTION ops.fee(d numeric, n int) RETURNS numeric LANGUAGE sql AS 'SELECT d * n';
+-- change: a procedure
+CREATE PROCEDURE ops.tidy() LANGUAGE sql AS 'DELETE FROM ops.mooring WHERE since IS NULL'; COMMENT ON PROCEDURE ops.tidy() IS 'at night';
+-- change: rights on columns, with the right to pass them on
+GRANT SELECT (depth, label), UPDATE (label) ON ops.berth TO PUBLIC; GRANT USAGE ON SCHEMA ops TO PUBLIC;
+-- change: rights on a function and a sequence
+REVOKE EXECUTE ON FUNCTION ops.fee(numeric) FROM PUBLIC; GRANT USAGE ON SEQUENCE ops.tickets TO PUBLIC;
+-- change: comments of many things
+COMMENT ON VIEW ops.deep IS 'deep ones'; COMMENT ON INDEX ops.berth_label IS 'by label'; COMMENT ON TRIGGER stamp ON ops.berth IS 'when'; COMMENT ON TYPE ops.state IS 'of a berth'; COMMENT ON SEQUENCE ops.tickets IS 'numbers'; COMMENT ON POLICY own ON ops.berth IS 'own rows';
+-- change: a sequence's bounds
+ALTER SEQUENCE ops.tickets MAXVALUE 5000 CYCLE CACHE 5;
+-- change: a policy for everybody
+ALTER POLICY own ON ops.berth USING (true);
+-- change: row security for the owner, too
+ALTER TABLE ops.berth ENABLE ROW LEVEL SECURITY; ALTER TABLE ops.berth FORCE ROW LEVEL SECURITY;
+-- change: a view that checks
+CREATE OR REPLACE VIEW ops.deep WITH (security_barrier) AS SELECT no, depth, label FROM ops.berth WHERE depth > 3 WITH CHECK OPTION;
+-- change: a recursive view
+CREATE RECURSIVE VIEW ops.steps (n) AS SELECT 1 UNION ALL SELECT n + 1 FROM steps WHERE n < 5;
+-- change: an index of a materialised view
+DROP INDEX ops.load_key; CREATE INDEX load_by_n ON ops.load (n);
+-- change: a partition's bound
+ALTER TABLE ops.log DETACH PARTITION ops.log_24; ALTER TABLE ops.log ATTACH PARTITION ops.log_24 FOR VALUES FROM ('2024-01-01') TO ('2026-01-01');
+-- change: a partition by default
+CREATE TABLE ops.log_rest PARTITION OF ops.log DEFAULT;
+-- change: a collation and a text search configuration
+CREATE COLLATION ops.plain (locale = 'C'); CREATE TEXT SEARCH CONFIGURATION ops.words (COPY = simple);
+-- change: an operator and a cast
+CREATE FUNCTION ops.deeper(numeric, numeric) RETURNS boolean LANGUAGE sql IMMUTABLE AS 'SELECT $1 > $2'; CREATE OPERATOR ops.>>> (FUNCTION = ops.deeper, LEFTARG = numeric, RIGHTARG = numeric);
+-- change: an event trigger
+CREATE FUNCTION ops.watch() RETURNS event_trigger LANGUAGE plpgsql AS 'BEGIN END'; CREATE EVENT TRIGGER watching ON ddl_command_start WHEN TAG IN ('CREATE CAST') EXECUTE FUNCTION ops.watch();
+-- change: a range type
+CREATE TYPE ops.stay AS RANGE (subtype = timestamptz); ALTER TABLE ops.mooring ADD COLUMN stay ops.stay;
+-- change: fewer values of an enum
+DROP VIEW ops.deepest, ops.deep; ALTER TABLE ops.berth ALTER COLUMN status DROP DEFAULT; ALTER TABLE ops.berth ALTER COLUMN status TYPE text; DROP TYPE ops.state; CREATE TYPE ops.state AS ENUM ('free', 'reserved'); ALTER TABLE ops.berth ALTER COLUMN status TYPE ops.state USING status::ops.state; ALTER TABLE ops.berth ALTER COLUMN status SET DEFAULT 'free'; CREATE VIEW ops.deep AS SELECT no, depth, label FROM ops.berth WHERE depth > 3; CREATE VIEW ops.deepest AS SELECT max(depth) AS most FROM ops.deep;

@@ -52,3 +52,21 @@ ALTER TABLE berth RENAME COLUMN label TO title;
 DROP VIEW deepest; ALTER TABLE berth RENAME COLUMN depth TO depth_m; ALTER TABLE berth ADD COLUMN rings INT; CREATE VIEW deepest AS SELECT max(depth_m) AS most FROM deep;
 -- change: names of a table and of columns
 ALTER TABLE mooring RENAME COLUMN since TO since_day; ALTER TABLE mooring RENAME TO tie;
+-- change: no index
+DROP INDEX berth_label;
+-- change: no view
+DROP VIEW deepest;
+-- change: no trigger
+DROP TRIGGER stamp;
+-- change: no table
+DROP TABLE pair;
+-- change: a trigger on a view
+CREATE TRIGGER into_deep INSTEAD OF INSERT ON deep BEGIN INSERT INTO berth (no, quay_id, depth, label) VALUES (NEW.no, 1, NEW.depth, NEW.label); END;
+-- change: an index of an expression
+CREATE INDEX by_low ON berth (lower(label) COLLATE NOCASE, depth DESC);
+-- change: a default that is computed
+DROP TABLE mooring; CREATE TABLE mooring (id INTEGER PRIMARY KEY, berth_no INT REFERENCES berth (no) ON DELETE CASCADE, since TEXT DEFAULT (date('now'))); INSERT INTO mooring (berth_no, since) VALUES (1, '2024'), (2, '2025'); CREATE TRIGGER other AFTER INSERT ON mooring BEGIN UPDATE berth SET note = 'y' WHERE no = NEW.berth_no; END;
+-- change: a foreign key that waits
+DROP TABLE mooring; CREATE TABLE mooring (id INTEGER PRIMARY KEY, berth_no INT REFERENCES berth (no) ON DELETE CASCADE DEFERRABLE INITIALLY DEFERRED, since TEXT); INSERT INTO mooring (berth_no, since) VALUES (1, '2024'), (2, '2025'); CREATE TRIGGER other AFTER INSERT ON mooring BEGIN UPDATE berth SET note = 'y' WHERE no = NEW.berth_no; END;
+-- change: no automatic numbers
+DROP VIEW deepest; DROP VIEW deep; DROP TABLE pair; CREATE TABLE pair (a INT, b INT, c TEXT, PRIMARY KEY (a, b)); CREATE VIEW deep AS SELECT no, depth, label FROM berth WHERE depth > 3; CREATE VIEW deepest AS SELECT max(depth) AS most FROM deep; INSERT INTO pair VALUES (1, 2, 'x');

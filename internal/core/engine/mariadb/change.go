@@ -31,6 +31,15 @@ func (e Engine) Change(was, now *schema.Object, version string) (engine.Alterati
 		if out, err = changeTable(was, now); err != nil {
 			return out, err
 		}
+	case now.Trigger != nil && was.Setting("order") != now.Setting("order"):
+		return engine.Alteration{Anew: true}, nil
+	case now.Index != nil && was.Index != nil && onlyIgnored(was, now):
+		word := "NOT IGNORED"
+		if schema.SettingOf(now.Index.Settings, "ignored") != "" {
+			word = "IGNORED"
+		}
+		out.Build = []engine.Statement{{Head: "ALTER TABLE " + quote(now.Index.Table) + " ALTER INDEX " + quote(now.Name) + " " + word, Settings: usual}}
+		return out, nil
 	case engine.SameMain(made, fresh):
 	case now.Index != nil:
 		words, columns := indexItem(now)
@@ -66,6 +75,20 @@ func (e Engine) Change(was, now *schema.Object, version string) (engine.Alterati
 	}
 	out.Links = append(out.Links, engine.Followers(made, fresh, revoked)...)
 	return out, nil
+}
+
+// onlyIgnored reports whether two indexes differ only in that the server makes use of one of them: an index that is dropped and made
+// again in one statement stays as it is in that.
+func onlyIgnored(was, now *schema.Object) bool {
+	a, b := *was.Index, *now.Index
+	strip := func(x *schema.Index) {
+		x.Settings = slices.DeleteFunc(slices.Clone(x.Settings), func(p schema.Property) bool { return p.Name == "ignored" })
+	}
+	strip(&a)
+	strip(&b)
+	x, y := *was, *now
+	x.Index, y.Index = &a, &b
+	return schema.SettingOf(was.Index.Settings, "ignored") != schema.SettingOf(now.Index.Settings, "ignored") && len(schema.Compare(&x, &y, schema.ModelVersion, schema.ModelVersion)) == 0
 }
 
 // Price implements engine.Pricer: ordinary indexes are built beside readers and writers (documentation: "InnoDB Online DDL

@@ -73,7 +73,7 @@ func (e Engine) Change(was, now *schema.Object, version string) (engine.Alterati
 	default:
 		c.out.Anew = !engine.SameMain(made, fresh)
 	}
-	if !c.out.Anew {
+	if !c.out.Anew && c.out.Aside == "" {
 		for _, s := range engine.Followers(c.made, c.fresh, c.opposite) {
 			switch owned := now.Sequence != nil && strings.Contains(s.Head, " OWNED BY "); {
 			case owned && strings.HasSuffix(s.Head, " OWNED BY NONE"): // before the table goes, and it with the table
@@ -294,7 +294,7 @@ func (c *changing) enum() {
 				return
 			}
 		}
-		c.out.Anew = true
+		c.beside()
 		return
 	}
 	for i, v := range now {
@@ -309,6 +309,19 @@ func (c *changing) enum() {
 		}
 		c.out.Build = append(c.out.Build, engine.Statement{Head: "ALTER TYPE " + c.name + " ADD VALUE " + literal(v) + where, Alone: true})
 	}
+}
+
+// beside makes the new version of a type beside the old one, which goes when no column is of it any more.
+func (c *changing) beside() {
+	const mark = " as it was"
+	c.out.Aside = qualify(c.was.Schema, c.was.Name+mark)
+	c.build("ALTER TYPE " + c.name + " RENAME TO " + quote(c.was.Name+mark))
+	for _, s := range c.fresh {
+		s.Provides, s.Requires, s.Wishes, s.Splits, s.Destroys = nil, nil, nil, nil, nil
+		c.out.Build = append(c.out.Build, s)
+	}
+	c.out.Links = append(c.out.Links, engine.Statement{Head: "DROP TYPE " + c.out.Aside})
+	c.out.Disturbs = []string{""}
 }
 
 // renamedValue returns the one value that has another name.
