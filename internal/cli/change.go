@@ -304,7 +304,11 @@ func (a *app) changeJSON(p *planned, proof *prove.Proof) error {
 	out := map[string]any{"old": p.old.Location().String(), "new": p.now.Location().String(), "summary": p.result.Summary, "statements": statements, "left_out": lefts,
 		"made_again": addresses(disturbed), "unseen": a.unseenJSON(p.unseen), "sources": a.sources([]*catalogue.Snapshot{p.old, p.now})}
 	if proof != nil {
-		out["proof"] = map[string]any{"exact": proof.Exact(), "statements": proof.Statements}
+		p := map[string]any{"exact": proof.Exact(), "statements": proof.Statements, "rows": proof.Rows, "tables": proof.Tables}
+		if proof.Unfilled != nil {
+			p["without_rows"] = proof.Unfilled.Error()
+		}
+		out["proof"] = p
 	}
 	return render.JSON(a.Stdout, out)
 }
@@ -327,5 +331,16 @@ func (a *app) proveChange(ctx context.Context, c *catalogue.Catalogue, e engine.
 	if err != nil {
 		return nil, fmt.Errorf("proving the script: %w", err)
 	}
-	return p, a.proofSaid(p, "proved: OLD becomes NEW exactly, "+render.Plural(p.Statements, "statement", "statements")+" in "+p.Took.Round(10_000_000).String())
+	if p.Unfilled != nil {
+		first, _, _ := strings.Cut(p.Unfilled.Error(), "\n")
+		fmt.Fprintf(a.Stderr, "with made-up rows the script stops, without any it runs: %s\n", render.Visible(first))
+	}
+	for _, l := range p.Lost {
+		fmt.Fprintf(a.Stderr, "%s had %s, and has %s\n", render.Visible(l.ID.Qualified()), render.Plural(l.Had, "row", "rows"), render.Count(l.Has))
+	}
+	kept := ""
+	if p.Rows > 0 && len(p.Lost) == 0 {
+		kept = fmt.Sprintf("; the %s in %s are still there", render.Plural(p.Rows, "made-up row", "made-up rows"), render.Plural(p.Tables, "table", "tables"))
+	}
+	return p, a.proofSaid(p, "proved: OLD becomes NEW exactly"+kept+"; "+render.Plural(p.Statements, "statement", "statements")+" in "+p.Took.Round(10_000_000).String())
 }

@@ -4,6 +4,7 @@ package change
 
 import (
 	"context"
+	"errors"
 
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/ddl"
@@ -45,5 +46,33 @@ func Prove(ctx context.Context, j Job) (*prove.Proof, error) {
 		}
 		return plan.Script, nil
 	}
-	return prove.Run(ctx, job)
+	names := map[schema.ID]schema.ID{}
+	for i := range j.Result.Objects {
+		if d := &j.Result.Objects[i]; d.Was.Name != "" {
+			names[d.Was] = d.ID
+		}
+	}
+	job.Kept = func(id schema.ID) (schema.ID, bool) {
+		to, ok := names[id]
+		if !ok {
+			to = id
+		}
+		e := j.New.Find(to)
+		if e == nil {
+			return id, false
+		}
+		return e.ID, true
+	}
+	proof, err := prove.Run(ctx, job)
+	var failed *prove.StatementError
+	if !errors.As(err, &failed) { // some rows may not allow it, as a note says: then it is seen whether it runs without
+		return proof, err
+	}
+	job.Kept = nil
+	proof, again := prove.Run(ctx, job)
+	if again != nil {
+		return nil, again
+	}
+	proof.Unfilled = failed
+	return proof, nil
 }

@@ -93,11 +93,12 @@ func (w *comparison) take(gone, come map[int]bool) {
 func (w *comparison) renames() {
 	relations := func(o *schema.Object) bool { return o.Kind.IsRelation() }
 	others := func(o *schema.Object) bool { return !o.Kind.IsRelation() }
-	w.pair(relations, false)
-	w.pair(relations, true)
+	w.pair(relations, exactly)
+	w.pair(relations, loosely)
+	w.pair(relations, elsewhere)
 	w.followIdentity()
-	w.pair(others, false)
-	w.pair(others, true) // once more: of what was found now others may be called after
+	w.pair(others, exactly)
+	w.pair(others, loosely) // once more: of what was found now others may be called after
 }
 
 // likeness is equal for two objects that agree in all but the name.
@@ -106,9 +107,16 @@ type likeness struct {
 	hash                 schema.Hash
 }
 
-// like returns the likeness of an object, with the names of its constraints left out where loose is set. ok is false
-// where there is too little to go by.
-func (w *comparison) like(o *schema.Object, names renaming, loose bool) (_ likeness, ok bool) {
+// How objects are held against each other.
+const (
+	exactly   = iota // all but the name is the same
+	loosely          // the names of constraints may be others
+	elsewhere        // the name is the same, and the schema is another
+)
+
+// like returns the likeness of an object. ok is false where there is too little to go by.
+func (w *comparison) like(o *schema.Object, names renaming, how int) (_ likeness, ok bool) {
+	loose := how == loosely
 	switch {
 	case o.Relation != nil && len(o.Relation.Columns) > 0, o.Index != nil, o.Trigger != nil, o.Sequence != nil:
 	case o.Routine != nil && o.Routine.Definition != "", o.Definition != "", o.IsTyped():
@@ -132,6 +140,9 @@ func (w *comparison) like(o *schema.Object, names renaming, loose bool) (_ liken
 	n.Name, n.Schema = "", ""
 	if loose {
 		forgetNames(n)
+	}
+	if how == elsewhere {
+		return likeness{o.Kind.NameSpace(), "", o.Name, schema.HashOf(schema.AppendObject(nil, n))}, true
 	}
 	return likeness{o.Kind.NameSpace(), o.Schema, n.Within, schema.HashOf(schema.AppendObject(nil, n))}, true
 }
@@ -201,7 +212,7 @@ func forgetNames(o *schema.Object) {
 }
 
 // pair finds renamed objects among those that are wanted.
-func (w *comparison) pair(wanted func(*schema.Object) bool, loose bool) {
+func (w *comparison) pair(wanted func(*schema.Object) bool, how int) {
 	sides := [2]map[likeness][]int{{}, {}}
 	for side, objects := range [][]*schema.Object{w.before, w.after} {
 		names := w.names
@@ -212,7 +223,7 @@ func (w *comparison) pair(wanted func(*schema.Object) bool, loose bool) {
 			if !wanted(o) {
 				continue
 			}
-			if l, ok := w.like(o, names, loose); ok {
+			if l, ok := w.like(o, names, how); ok {
 				sides[side][l] = append(sides[side][l], i)
 			}
 		}
@@ -222,7 +233,7 @@ func (w *comparison) pair(wanted func(*schema.Object) bool, loose bool) {
 		if !wanted(o) {
 			continue
 		}
-		l, ok := w.like(o, nil, loose)
+		l, ok := w.like(o, nil, how)
 		from := sides[0][l]
 		if !ok || len(from) != 1 || len(sides[1][l]) != 1 {
 			continue

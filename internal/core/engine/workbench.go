@@ -25,6 +25,8 @@ type Workbench interface {
 	Make(ctx context.Context, name string) (url string, err error)
 	// Run runs one statement in the database. The error is what the server says.
 	Run(ctx context.Context, statement string) error
+	// Count runs a query whose answer is one number.
+	Count(ctx context.Context, query string) (int64, error)
 	// Lacks returns those of the users and roles, written as in owners and grants, that the server does not have.
 	Lacks(ctx context.Context, roles []string) ([]string, error)
 	// Close drops the database that was made, and ends the session.

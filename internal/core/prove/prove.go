@@ -46,10 +46,15 @@ type Proof struct {
 	// LeftOut is what would do something by itself, and so was not made.
 	LeftOut []schema.ID
 	Took    time.Duration
+	// Rows is how many made-up rows were there before what ran behind, in how many Tables; Lost are those where some are missing.
+	Rows, Tables int64
+	Lost         []Lost
+	// Unfilled is why no rows were there: the script does not run on those that were tried.
+	Unfilled error
 }
 
 // Exact reports whether what was made is what was read.
-func (p *Proof) Exact() bool { return !p.Result.Summary.Differs() }
+func (p *Proof) Exact() bool { return !p.Result.Summary.Differs() && len(p.Lost) == 0 }
 
 // Job is what is to be proved.
 type Job struct {
@@ -63,7 +68,10 @@ type Job struct {
 	// be nil.
 	Then    func(without []schema.Aspect) (*ddl.Script, error)
 	Becomes *catalogue.Contents
-	Wanted  func(schema.ID) bool // nil: all
+	// Kept returns what a table is afterwards whose rows are to be kept; ok is false for one that goes. Rows are made up where it is
+	// not nil.
+	Kept   func(schema.ID) (_ schema.ID, ok bool)
+	Wanted func(schema.ID) bool // nil: all
 	// Progress is told how many statements ran, and of how many; it may be nil.
 	Progress func(done, all int)
 }
@@ -133,6 +141,16 @@ func Run(ctx context.Context, j Job) (proof *Proof, err error) {
 		return nil, err
 	}
 	proof.Statements = len(script.Statements)
+	var tables []*schema.Object
+	var had map[schema.ID]int64
+	if j.Kept != nil {
+		if tables, err = j.tables(ctx); err != nil {
+			return nil, err
+		}
+		if had, err = fill(ctx, bench, j.Engine, tables); err != nil {
+			return nil, err
+		}
+	}
 	if j.Then != nil {
 		next, err := j.Then(j.Options.Without)
 		if err != nil {
@@ -146,8 +164,55 @@ func Run(ctx context.Context, j Job) (proof *Proof, err error) {
 	if proof.Result, err = compare(ctx, j, script, url, proof.LeftOut); err != nil {
 		return nil, err
 	}
+	if j.Kept != nil {
+		if err := proof.count(ctx, bench, j, tables, had); err != nil {
+			return nil, err
+		}
+	}
 	proof.Took = time.Since(started)
 	return proof, nil
+}
+
+// tables returns the tables that may hold rows of their own.
+func (j *Job) tables(ctx context.Context) ([]*schema.Object, error) {
+	var entries []*catalogue.Entry
+	for _, e := range j.Entries {
+		if e.ID.Kind == schema.KindTable {
+			entries = append(entries, e)
+		}
+	}
+	objects, err := j.Catalogue.Objects(ctx, entries)
+	if err != nil {
+		return nil, err
+	}
+	for i, o := range objects {
+		o.Kind, o.Schema, o.Name = entries[i].ID.Kind, entries[i].ID.Schema, entries[i].ID.Name
+	}
+	return slices.DeleteFunc(objects, func(o *schema.Object) bool { return o.Relation == nil || o.Setting(schema.System) != "" }), nil
+}
+
+// count compares how many rows tables have with how many they had.
+func (p *Proof) count(ctx context.Context, bench engine.Workbench, j Job, tables []*schema.Object, had map[schema.ID]int64) error {
+	var now []*schema.Object
+	was := map[schema.ID]schema.ID{}
+	for _, o := range tables {
+		id, kept := j.Kept(o.ID())
+		if n := had[o.ID()]; n > 0 && kept {
+			p.Rows, p.Tables = p.Rows+n, p.Tables+1
+			was[id] = o.ID()
+			now = append(now, &schema.Object{Kind: id.Kind, Schema: id.Schema, Name: id.Name})
+		}
+	}
+	has, err := counts(ctx, bench, j.Engine, now)
+	if err != nil {
+		return err
+	}
+	for _, o := range now {
+		if n := has[o.ID()]; n < had[was[o.ID()]] {
+			p.Lost = append(p.Lost, Lost{o.ID(), had[was[o.ID()]], n})
+		}
+	}
+	return nil
 }
 
 // run runs the statements of a script one by one.

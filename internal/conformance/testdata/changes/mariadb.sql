@@ -8,7 +8,7 @@ CREATE VIEW deepest AS SELECT max(depth) AS most FROM deep;
 CREATE FUNCTION fee(d decimal(6,2)) RETURNS decimal(8,2) DETERMINISTIC RETURN d * 2;
 CREATE TRIGGER stamp BEFORE UPDATE ON berth FOR EACH ROW SET NEW.note = 'x';
 CREATE TRIGGER stamp_2 BEFORE UPDATE ON berth FOR EACH ROW SET NEW.made = now();
-CREATE EVENT tidy ON SCHEDULE EVERY 1 DAY DISABLE DO DELETE FROM mooring WHERE since IS NULL;
+CREATE EVENT tidy ON SCHEDULE EVERY 1 DAY STARTS '2026-01-01 03:00:00' DISABLE DO DELETE FROM mooring WHERE since IS NULL;
 INSERT INTO quay (name, code) VALUES ('north', 'N'), ('south', 'S');
 INSERT INTO berth (no, quay_id, depth, label) VALUES (1, 1, 4, '12'), (2, 2, 2.5, '13');
 INSERT INTO mooring (berth_no, since) VALUES (1, '2024-02-03'), (2, '2024-05-06');

@@ -106,3 +106,9 @@ func (b *bench) Close(ctx context.Context) error {
 
 // Acts implements engine.Builder: an event would run.
 func (Engine) Acts(k schema.Kind) bool { return k == schema.KindEvent }
+
+// Count implements engine.Workbench.
+func (b *bench) Count(ctx context.Context, query string) (n int64, err error) {
+	err = b.conn.QueryRowContext(ctx, query).Scan(&n)
+	return n, err
+}

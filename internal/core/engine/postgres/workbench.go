@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"net/url"
 	"slices"
+	"strconv"
 
 	"github.com/jackc/pgx/v5/pgconn"
 
@@ -91,3 +92,12 @@ func (b *bench) Close(ctx context.Context) error {
 
 // Acts implements engine.Builder: a subscription would connect to its publisher, and take its slot.
 func (Engine) Acts(k schema.Kind) bool { return k == schema.KindSubscription }
+
+// Count implements engine.Workbench.
+func (b *bench) Count(ctx context.Context, text string) (n int64, err error) {
+	err = query(ctx, b.work, text, func(row *engine.Row) error {
+		n, err = strconv.ParseInt(row.Text(0), 10, 64)
+		return err
+	})
+	return n, err
+}

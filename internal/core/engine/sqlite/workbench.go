@@ -61,3 +61,9 @@ func (b *bench) Close(context.Context) error {
 
 // Acts implements engine.Builder: nothing in a file does.
 func (Engine) Acts(schema.Kind) bool { return false }
+
+// Count implements engine.Workbench.
+func (b *bench) Count(ctx context.Context, query string) (n int64, err error) {
+	err = b.conn.QueryRowContext(ctx, query).Scan(&n)
+	return n, err
+}
