@@ -200,93 +200,109 @@ func (p *planner) alterations() []*engine.Statement {
 	return all
 }
 
+// chain is the statements of one object, each behind the one before it.
+type chain struct {
+	p          *planner
+	was        schema.ID
+	x          *alteration
+	gone, come []engine.Resource // what the old version needs and goes, what the new one needs and is made
+	indexes    []engine.Resource // that go, and may be needed by a foreign key until then
+	behind     []engine.Resource // what has to be altered before
+	lets       bool              // it lets go of what goes, before
+	seen       map[string]bool
+	last       int // the number of the last statement that alters
+	all        []*engine.Statement
+}
+
+// How a statement takes part.
+const (
+	releases = iota // it lets go of something
+	builds          // columns and keys
+	links           // what refers to other relations
+)
+
+func (c *chain) add(s engine.Statement, part int) {
+	if c.seen[s.Text()] {
+		return
+	}
+	c.seen[s.Text()] = true
+	s.Subject, s.Step = c.x.id, len(c.all)+1
+	s.Requires, s.Wishes, s.Provides = slices.Clone(s.Requires), slices.Clone(s.Wishes), slices.Clone(s.Provides)
+	s.Destroys = append(slices.Clone(s.Destroys), state(asItWas, c.was, 0))
+	c.all = append(c.all, &s)
+	if part == releases {
+		s.Action = engine.Drop
+		s.Requires = append(append(s.Requires, c.gone...), c.indexes...)
+		s.Provides = append(s.Provides, state(released, c.was, 0))
+		return
+	}
+	s.Action = engine.Alter
+	s.Destroys = append(s.Destroys, state(unbuilt, c.was, 0))
+	s.Requires = append(s.Requires, c.behind...)
+	s.Requires = append(s.Requires, state(released, c.was, 0))
+	if c.last > 0 {
+		s.Requires = append(s.Requires, state(step, c.was, c.last))
+	}
+	c.last++
+	s.Provides = append(s.Provides, state(step, c.was, c.last))
+	s.Wishes = append(s.Wishes, c.come...)
+	for _, r := range c.gone { // what nobody provides is there until it goes
+		if !slices.Contains(c.come, r) && (part != links || !c.lets) {
+			s.Wishes = append(s.Wishes, r)
+		}
+	}
+	if part == builds {
+		s.Provides = append(s.Provides, state(built, c.was, 0))
+	} else {
+		s.Wishes = append(s.Wishes, c.p.builtNeeds(c.x.id)...)
+	}
+}
+
 // chain returns the statements of one object.
 func (p *planner) chain(was schema.ID, x *alteration, parts []partChange) []*engine.Statement {
 	if x == nil {
 		x = &alteration{id: was}
 	}
-	gone, come := p.edges(was, x.id)
-	indexes := p.droppedIndexes(was)                                                                       // a foreign key may need one
-	lets := len(x.Release) > 0 || slices.ContainsFunc(parts, func(c partChange) bool { return c.release }) // go of what goes, before
-	var behind []engine.Resource
+	c := chain{p: p, was: was, x: x, indexes: p.droppedIndexes(was), seen: map[string]bool{}}
+	c.gone, c.come = p.edges(was, x.id)
+	c.lets = len(x.Release) > 0 || slices.ContainsFunc(parts, func(c partChange) bool { return c.release })
 	for parent := range p.altered {
 		if slices.Contains(x.behind, parent.Identity()) {
-			behind = append(behind, state(built, parent, 0))
+			c.behind = append(c.behind, state(built, parent, 0))
 		}
-	}
-	var all []*engine.Statement
-	seen := map[string]bool{}
-	last := 0
-	add := func(s engine.Statement, kind string) {
-		if seen[s.Text()] {
-			return
-		}
-		seen[s.Text()] = true
-		s.Subject, s.Step = x.id, len(all)+1
-		s.Requires, s.Wishes, s.Provides = slices.Clone(s.Requires), slices.Clone(s.Wishes), slices.Clone(s.Provides)
-		s.Destroys = append(slices.Clone(s.Destroys), state(asItWas, was, 0))
-		switch kind {
-		case "release":
-			s.Action = engine.Drop
-			s.Requires = append(append(s.Requires, gone...), indexes...)
-			s.Provides = append(s.Provides, state(released, was, 0))
-		default:
-			s.Action = engine.Alter
-			s.Destroys = append(s.Destroys, state(unbuilt, was, 0))
-			s.Requires = append(s.Requires, behind...)
-			s.Requires = append(s.Requires, state(released, was, 0))
-			if last > 0 {
-				s.Requires = append(s.Requires, state(step, was, last))
-			}
-			last++
-			s.Provides = append(s.Provides, state(step, was, last))
-			s.Wishes = append(s.Wishes, come...)
-			for _, r := range gone { // what nobody provides is there until it goes
-				if !slices.Contains(come, r) && (kind != "link" || !lets) {
-					s.Wishes = append(s.Wishes, r)
-				}
-			}
-			if kind == "build" {
-				s.Provides = append(s.Provides, state(built, was, 0))
-			} else {
-				s.Wishes = append(s.Wishes, p.builtNeeds(x.id)...)
-			}
-		}
-		all = append(all, &s)
 	}
 	for _, s := range x.first {
-		add(s, "build")
+		c.add(s, builds)
 	}
 	for _, part := range parts {
 		if part.release {
-			add(part.statement, "release")
+			c.add(part.statement, releases)
 		}
 	}
 	for _, s := range x.Release {
-		add(s, "release")
+		c.add(s, releases)
 	}
 	for _, s := range x.Build {
-		add(s, "build")
+		c.add(s, builds)
 	}
-	if last == 0 && len(behind) > 0 { // nothing is to be done but to wait
-		add(engine.Statement{}, "build")
+	if c.last == 0 && len(c.behind) > 0 { // nothing is to be done but to wait
+		c.add(engine.Statement{}, builds)
 	}
 	for _, part := range parts {
 		if !part.release {
 			s := part.statement
 			s.Requires = nil
-			on := engine.ResourceOf(part.on)
-			s.Wishes = append(s.Wishes, on, state(built, part.on, 0))
-			add(s, "link")
+			s.Wishes = append(s.Wishes, engine.ResourceOf(part.on), state(built, part.on, 0))
+			c.add(s, links)
 		}
 	}
 	for _, s := range x.Links {
 		for _, id := range x.after {
 			s.Wishes = append(slices.Clone(s.Wishes), state(built, id, 0))
 		}
-		add(s, "link")
+		c.add(s, links)
 	}
-	return all
+	return c.all
 }
 
 // edges returns what the old version of an object needs and is dropped, and what the new one needs and is made.

@@ -96,38 +96,9 @@ func Run(ctx context.Context, j Job) (proof *Proof, err error) {
 		err = errors.Join(err, bench.Close(ending))
 	}()
 	proof = &Proof{}
-	kept := make([]*catalogue.Entry, 0, len(j.Entries))
-	for _, e := range j.Entries {
-		if builder.Acts(e.ID.Kind) {
-			proof.LeftOut = append(proof.LeftOut, e.ID)
-		} else {
-			kept = append(kept, e)
-		}
-	}
-	j.Entries = kept
-	script, err := ddl.Write(ctx, j.Catalogue, j.Engine, j.Contents, j.Entries, j.Options)
+	script, err := j.script(ctx, builder, bench, proof)
 	if err != nil {
 		return nil, err
-	}
-	if !slices.Contains(j.Options.Without, schema.Owners) || !slices.Contains(j.Options.Without, schema.Grants) {
-		roles, err := rolesOf(ctx, j, script)
-		if err != nil {
-			return nil, err
-		}
-		if proof.Missing, err = bench.Lacks(ctx, roles); err != nil {
-			return nil, fmt.Errorf("looking for users and roles on the scratch server: %w", err)
-		}
-		if len(proof.Missing) > 0 {
-			j.Options.Without = append(slices.Clone(j.Options.Without), schema.Owners, schema.Grants)
-			if script, err = ddl.Write(ctx, j.Catalogue, j.Engine, j.Contents, j.Entries, j.Options); err != nil {
-				return nil, err
-			}
-		}
-	}
-	for _, st := range script.Statements {
-		if st.Unknown != nil {
-			proof.LeftOut = append(proof.LeftOut, st.Subject)
-		}
 	}
 	name, err := scratchName()
 	if err != nil {
@@ -171,6 +142,45 @@ func Run(ctx context.Context, j Job) (proof *Proof, err error) {
 	}
 	proof.Took = time.Since(started)
 	return proof, nil
+}
+
+// script writes the script that is proved, without what would act by itself and without owners and rights that the server does not
+// know.
+func (j *Job) script(ctx context.Context, builder engine.Builder, bench engine.Workbench, proof *Proof) (*ddl.Script, error) {
+	kept := make([]*catalogue.Entry, 0, len(j.Entries))
+	for _, e := range j.Entries {
+		if builder.Acts(e.ID.Kind) {
+			proof.LeftOut = append(proof.LeftOut, e.ID)
+		} else {
+			kept = append(kept, e)
+		}
+	}
+	j.Entries = kept
+	script, err := ddl.Write(ctx, j.Catalogue, j.Engine, j.Contents, j.Entries, j.Options)
+	if err != nil {
+		return nil, err
+	}
+	if !slices.Contains(j.Options.Without, schema.Owners) || !slices.Contains(j.Options.Without, schema.Grants) {
+		roles, err := rolesOf(ctx, *j, script)
+		if err != nil {
+			return nil, err
+		}
+		if proof.Missing, err = bench.Lacks(ctx, roles); err != nil {
+			return nil, fmt.Errorf("looking for users and roles on the scratch server: %w", err)
+		}
+		if len(proof.Missing) > 0 {
+			j.Options.Without = append(slices.Clone(j.Options.Without), schema.Owners, schema.Grants)
+			if script, err = ddl.Write(ctx, j.Catalogue, j.Engine, j.Contents, j.Entries, j.Options); err != nil {
+				return nil, err
+			}
+		}
+	}
+	for _, st := range script.Statements {
+		if st.Unknown != nil {
+			proof.LeftOut = append(proof.LeftOut, st.Subject)
+		}
+	}
+	return script, nil
 }
 
 // tables returns the tables that may hold rows of their own.
