@@ -155,7 +155,7 @@ func TestClaimsMariaDB(t *testing.T) {
 				}
 				if alters && claimed && !hedged {
 					loud++
-					if _, err := db.ExecContext(t.Context(), text + ", ALGORITHM=INSTANT"); err == nil {
+					if _, err := db.ExecContext(t.Context(), text+", ALGORITHM=INSTANT"); err == nil {
 						t.Errorf("%s: a note says that it takes long, and it is done at once", p.Text)
 						continue
 					}
