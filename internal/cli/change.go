@@ -249,6 +249,13 @@ func (a *app) changeHeading(p *planned, cmd *cli.Command) string {
 			fmt.Fprintf(&b, "--   %s\n", render.Visible(l.ID.Qualified()+": "+l.Why.Error()))
 		}
 	}
+	if len(p.result.Questions) > 0 {
+		b.WriteString("-- may be renamed, and is dropped and made here; if it is so, this keeps the rows:\n")
+		for _, q := range p.result.Questions {
+			what, option := renameOption(q)
+			fmt.Fprintf(&b, "--   %s: %s\n", what, option)
+		}
+	}
 	if len(p.unseen) > 0 {
 		b.WriteString("-- not seen when it was read, and so not in the script:\n")
 		for _, line := range a.gapLines(p.unseen) {

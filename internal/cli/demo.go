@@ -63,8 +63,10 @@ func (a *app) demo(ctx context.Context, cmd *cli.Command) error {
 			color = "always"
 		}
 		args := append([]string{"echo-atlas", "--config", config, "--home", filepath.Join(dir, "catalogue"), "--color", color}, step.Args...)
-		if i := slices.Index(args, demo.Exported); i >= 0 { // typed in the demo's folder, which this is not
-			args[i] = filepath.Join(dir, demo.Exported)
+		for i := range args {
+			if slices.Contains(demo.Exported, args[i]) { // typed in the demo's folder, which this is not
+				args[i] = filepath.Join(dir, args[i])
+			}
 		}
 		switch code := Run(ctx, args, a.Environment); {
 		case ctx.Err() != nil:

@@ -32,7 +32,7 @@ func (a *app) snapshotsCommand() *cli.Command {
 					"  echo-atlas diff ./berths.json quay-dev/berths",
 				Flags: []cli.Flag{&cli.StringFlag{Name: "out", Usage: "the `FILE` to write; stdout if none is named"},
 					&cli.StringFlag{Name: "into", Usage: "the `FOLDER` to write to; files in it that are no part of an export stay"}, bareFlag()}},
-			{Name: "import", Usage: "store an exported snapshot in the catalogue", ArgsUsage: "PATH", Action: a.snapshotImport,
+			{Name: "import", Usage: "store an exported snapshot in the catalogue", ArgsUsage: "PATH…", Action: a.snapshotImport,
 				Description: "Example:\n  echo-atlas snapshots import berths.json --name customer-a",
 				Flags:       []cli.Flag{&cli.StringFlag{Name: "name", Usage: "what to call the server; the name of the file, if none is named"}}},
 			{Name: "remarks", Usage: "what the readings could not see, and what else they tell", ArgsUsage: "[ADDRESS…]", Action: a.snapshotRemarks,

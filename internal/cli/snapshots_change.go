@@ -10,6 +10,7 @@ import (
 	"os"
 	"path"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -201,37 +202,47 @@ func writeInside(root *os.Root, name string, text []byte) error {
 }
 
 func (a *app) snapshotImport(ctx context.Context, cmd *cli.Command) error {
-	if cmd.Args().Len() != 1 {
-		return usagef("snapshots import takes one PATH")
+	if cmd.Args().Len() == 0 {
+		return usagef("snapshots import takes the PATH of each snapshot")
 	}
-	file := cmd.Args().First()
-	reading, from, err := exchange.Import(file)
-	if errors.Is(err, fs.ErrNotExist) {
-		return fmt.Errorf("%w; it takes the file or folder that snapshots export wrote with --out", err)
+	type imported struct {
+		reading *schema.Reading
+		from    catalogue.Origin
 	}
-	if err != nil {
-		return err
-	}
-	base := filepath.Base(file)
-	from.Server = strings.TrimSuffix(base, filepath.Ext(base))
-	if name := cmd.String("name"); name != "" {
-		from.Server = name
-	}
-	for _, s := range a.cfg.Servers {
-		if s.Name == from.Server {
-			return usagef("the configuration has a server %q, whose readings would mix with the import; give another name with --name", from.Server)
+	var all []imported
+	for _, file := range cmd.Args().Slice() {
+		reading, from, err := exchange.Import(file)
+		if errors.Is(err, fs.ErrNotExist) {
+			return fmt.Errorf("%w; it takes the file or folder that snapshots export wrote with --out", err)
 		}
+		if err != nil {
+			return err
+		}
+		base := filepath.Base(file)
+		from.Server = strings.TrimSuffix(base, filepath.Ext(base))
+		if name := cmd.String("name"); name != "" {
+			from.Server = name
+		}
+		for _, s := range a.cfg.Servers {
+			if s.Name == from.Server {
+				return usagef("the configuration has a server %q, whose readings would mix with the import; give another name with --name", from.Server)
+			}
+		}
+		all = append(all, imported{reading, from})
 	}
+	slices.SortStableFunc(all, func(x, y imported) int { return x.reading.Taken.Compare(y.reading.Taken) }) // as they were taken
 	c, err := a.open(ctx)
 	if err != nil {
 		return err
 	}
 	defer c.Close()
-	s, _, err := c.Save(ctx, from, reading)
-	if err != nil {
-		return err
+	for _, x := range all {
+		s, _, err := c.Save(ctx, x.from, x.reading)
+		if err != nil {
+			return err
+		}
+		fmt.Fprintf(a.Stderr, "stored %s: %s\n", render.Visible(s.Location().String()), render.Plural(len(x.reading.Objects), "object", "objects"))
 	}
-	fmt.Fprintf(a.Stderr, "stored %s: %s\n", render.Visible(s.Location().String()), render.Plural(len(reading.Objects), "object", "objects"))
 	return nil
 }
 

@@ -58,18 +58,21 @@ func Build(ctx context.Context, dir string) error {
 	if err := os.WriteFile(filepath.Join(dir, config.FileName), []byte(b.String()), 0o644); err != nil {
 		return fmt.Errorf("building the demo: %w", err)
 	}
-	office, err := estate.ReadFile("estate/" + Exported)
-	if err == nil {
-		err = os.WriteFile(filepath.Join(dir, Exported), office, 0o644)
-	}
-	if err != nil {
-		return fmt.Errorf("building the demo: %w", err)
+	for _, name := range Exported {
+		text, err := estate.ReadFile("estate/" + name)
+		if err == nil {
+			err = os.WriteFile(filepath.Join(dir, name), text, 0o644)
+		}
+		if err != nil {
+			return fmt.Errorf("building the demo: %w", err)
+		}
 	}
 	return nil
 }
 
-// Exported is the file of the demo that holds a snapshot of the office's PostgreSQL database.
-const Exported = "tariffs.json"
+// Exported are the files of the demo that hold snapshots: of the office's PostgreSQL database, and of the gauges of a station that is
+// off the network, a month each.
+var Exported = []string{"tariffs.json", "gauges-september.json", "gauges-october.json", "gauges-november.json"}
 
 // Lights are the stand-ins of SQL Server with the beacons, by the names of their servers.
 type Lights map[string]*standin.Server
@@ -126,7 +129,7 @@ func clear(dir string) error {
 		line, _ := bufio.NewReader(f).ReadString('\n')
 		f.Close()
 		if strings.TrimSpace(line) == mark {
-			for _, name := range []string{"catalogue", "quay-dev", "quay-stage", "quay-live", "moorings.sql", Exported} {
+			for _, name := range append([]string{"catalogue", "quay-dev", "quay-stage", "quay-live", "moorings.sql"}, Exported...) {
 				if err := os.RemoveAll(filepath.Join(dir, name)); err != nil {
 					return fmt.Errorf("building the demo again: %w", err)
 				}
@@ -174,7 +177,8 @@ func Tour(lights Lights) []Step {
 		{"Read every object of every database into the catalogue.", []string{"survey"}},
 		{"The beacons are on SQL Server; here a stand-in plays it while the tour lasts.", []string{"survey", "--from", lights.URL("light-live"), "--name", "light-live", "--environment", "live", "--family", "light"}},
 		{"And as the next release will have them.", []string{"survey", "--from", lights.URL("light-dev"), "--name", "light-dev", "--environment", "dev", "--family", "light"}},
-		{"The office is on PostgreSQL and cannot be reached from here; it has sent a snapshot.", []string{"snapshots", "import", Exported, "--name", "office-live"}},
+		{"The office is on PostgreSQL and cannot be reached from here; it has sent a snapshot.", []string{"snapshots", "import", Exported[0], "--name", "office-live"}},
+		{"The station on the outer mole is off the network; it sends its gauges every month.", []string{"snapshots", "import", Exported[1], Exported[2], Exported[3], "--name", "outer-mole"}},
 		{"Which servers are there, and how old is what is known of them?", []string{"servers"}},
 		{"Who knows a draught? Names on all servers, tables and columns.", []string{"find", "draught"}},
 		{"The wrong database is the most common mistake; a miss says where the name is.", []string{"find", "gauge", "--in", "quay-live/berths"}},
@@ -196,7 +200,11 @@ func Tour(lights Lights) []Step {
 		{"The gauges for a PostgreSQL server: what does not come along is said.", []string{"ddl", "quay-live/tides", "--for", "postgres"}},
 		{"What would the next release change? From live to dev.", []string{"diff", "quay-live/berths", "quay-dev/berths"}},
 		{"How far is dev ahead of stage? The overview alone.", []string{"diff", "quay-stage", "quay-dev", "--summary"}},
+		{"The script of the release, with what each statement costs, tried on made-up rows.", []string{"change", "quay-live/berths", "quay-dev/berths", "mooring", "pilot_roster", "--prove"}},
 		{"The same for the beacons.", []string{"diff", "light-live/beacons", "light-dev/beacons"}},
+		{"What a team looks at in the morning: where do the environments drift apart?", []string{"drift", "quay"}},
+		{"What became of the gauges out there, month by month?", []string{"history", "outer-mole/tides"}},
+		{"And how did one of its tables change?", []string{"history", "outer-mole/tides/gauge"}},
 		{"A routine that makes its SQL as it runs may use anything; that is said.", []string{"trace", "light-live/beacons/nav.lamp"}},
 		{"A script in the dialect of its server.", []string{"ddl", "light-live/beacons/nav.lamp", "light-live/beacons/nav.lit_count"}},
 		{"Keep a reading under a name.", []string{"snapshots", "label", "quay-live/berths", "before release 5"}},
