@@ -262,7 +262,7 @@ func (a *app) changeHeading(p *planned, cmd *cli.Command) string {
 			fmt.Fprintf(&b, "--   %s\n", line)
 		}
 	}
-	if p.Together && slices.ContainsFunc(p.Statements, func(s *engine.Statement) bool { return s.Alone }) {
+	if p.Together && slices.ContainsFunc(p.Statements, func(s *engine.Statement) bool { return s.Alone && s.Subject != (schema.ID{}) }) {
 		b.WriteString("-- not all in one transaction: some statements cannot be in one\n")
 	}
 	b.WriteString("\n")
