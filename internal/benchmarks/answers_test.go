@@ -95,6 +95,32 @@ func BenchmarkDiff(b *testing.B) {
 	}
 }
 
+// BenchmarkChange writes the script for a hundred changes of the standard database.
+func BenchmarkChange(b *testing.B) {
+	home, name, _ := surveyed(b, changes())
+	for b.Loop() {
+		report(b, median(7, func() measured {
+			return run(b, program(b), []string{"--home", home, "change", "bench/" + name + "@1", "bench/" + name})
+		}))
+	}
+}
+
+// BenchmarkDrift lays six environments of the standard database side by side, of which three have a hundred changes.
+func BenchmarkDrift(b *testing.B) {
+	s := testservers.Postgres(b)
+	url := s.Lasting(b, strings.Join(Script("postgres", Standard), "\n"))
+	home := b.TempDir()
+	for i := range 6 {
+		if i == 3 {
+			s.Run(b, url, changes())
+		}
+		run(b, program(b), []string{"--home", home, "survey", "--from", url, "--name", fmt.Sprintf("bench-%d", i), "--environment", fmt.Sprintf("e%d", i), "--family", "bench"})
+	}
+	for b.Loop() {
+		report(b, median(7, func() measured { return run(b, program(b), []string{"--home", home, "drift"}, 1) }))
+	}
+}
+
 // BenchmarkDiffOwners compares snapshots in which every object has another owner.
 func BenchmarkDiffOwners(b *testing.B) {
 	home, name, _ := surveyed(b, `CREATE ROLE other_owner;

@@ -250,3 +250,18 @@ func TestChangeProof(t *testing.T) {
 		t.Errorf("%s", out)
 	}
 }
+
+// Databases of two engines are compared as far as both have a thing, and the answer says so.
+func TestDiffAcrossEngines(t *testing.T) {
+	const tables = "CREATE TABLE berth (no integer PRIMARY KEY, label varchar(20) NOT NULL, depth decimal(6,2) DEFAULT 3); CREATE TABLE mooring (id integer PRIMARY KEY, berth_no integer REFERENCES berth (no) ON DELETE CASCADE); CREATE INDEX by_label ON berth (label); CREATE VIEW deep AS SELECT no, depth FROM berth WHERE depth > 3;"
+	postgres, maria := testservers.Postgres(t), testservers.MariaDB(t)
+	p := newPlace(t)
+	testservers.SQLite{}.Run(t, "sqlite:"+filepath.Join(p.dir, "harbour.db"), tables)
+	p.want(0, "survey", "--from", "sqlite:harbour.db", "--name", "file")
+	p.want(0, "survey", "--from", postgres.Database(t, tables+"COMMENT ON TABLE berth IS 'here';"), "--name", "post")
+	p.want(0, "survey", "--from", maria.Database(t, strings.ReplaceAll(tables, "label varchar(20)", "label varchar(30)")), "--name", "maria")
+	holds(t, "the same", p.want(0, "diff", "file/*", "post/*"), "No difference in", "of two engines, only what both have is compared")
+	holds(t, "another type", p.want(1, "diff", "post/*", "maria/*"), "column label: type was varchar(20), now varchar(30)")
+	p.fails(2, []string{"change", "file/*", "post/*"}, "a script is for one engine")
+	p.fails(2, []string{"diff", "file/*/berth", "post/*/berth"}, "compared as a whole")
+}

@@ -15,6 +15,7 @@ import (
 
 	"echo-atlas/internal/cli/render"
 	"echo-atlas/internal/core/address"
+	"echo-atlas/internal/core/carry"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/ddl"
 	"echo-atlas/internal/core/diff"
@@ -89,11 +90,18 @@ func (a *app) diff(ctx context.Context, cmd *cli.Command) error {
 	}
 	switch a.as {
 	case "json":
-		err = a.diffJSON(results, lonely, unseen)
+		err = a.diffJSON(results, lonely, d.across, unseen)
 	case "markdown", "html":
-		err = a.document(a.diffDocument(results, lonely, cmd.Bool("summary"), unseen))
+		doc := a.diffDocument(results, lonely, cmd.Bool("summary"), unseen)
+		if d.across {
+			doc.Blocks = append(doc.Blocks, render.Block{Text: across})
+		}
+		err = a.document(doc)
 	default:
 		if err = a.diffText(results, lonely, cmd.Bool("summary"), len(unseen) > 0); err == nil {
+			if d.across {
+				a.printf("\n%s\n", a.paint.Text(render.Faint, render.Wrap(across, a.width, "")))
+			}
 			if len(asked.left) > 0 {
 				a.printf("\n%s\n", a.paint.Text(render.Faint, "compared as the configuration says: "+render.Visible(strings.Join(asked.left, "; "))))
 			}
@@ -116,6 +124,7 @@ type differ struct {
 	asked  comparing
 
 	script bool // the outcome is for a script
+	across bool // of two engines
 }
 
 func (d *differ) compare(ctx context.Context, c *catalogue.Catalogue, p selection.Pair) (*diff.Result, error) {
@@ -126,6 +135,9 @@ func (d *differ) compare(ctx context.Context, c *catalogue.Catalogue, p selectio
 	}
 	o := diff.For(e)
 	o.Kinds, o.Without, o.Order, o.Exact, o.NoRenames = d.asked.options.Kinds, d.asked.options.Without, d.asked.options.Order, d.asked.options.Exact, d.asked.options.NoRenames
+	if old.Engine != now.Engine {
+		return d.acrossEngines(ctx, c, p)
+	}
 	containers, err := d.fix(ctx, p.Old.Contents, p.New.Contents, &o)
 	if err != nil {
 		return nil, err
@@ -164,6 +176,43 @@ func (d *differ) compare(ctx context.Context, c *catalogue.Catalogue, p selectio
 		}
 	}
 	return diff.Compare(ctx, c, old, now, o)
+}
+
+// across is what is compared between engines.
+const across = "of two engines, only what both have is compared: tables, columns with their types in common terms, null, keys and foreign keys, indexes and views by their columns; not defaults, checks, texts, rights, comments and all else"
+
+// acrossEngines compares what two engines have in common.
+func (d *differ) acrossEngines(ctx context.Context, c *catalogue.Catalogue, p selection.Pair) (*diff.Result, error) {
+	if len(d.limits) > 0 || !p.Old.Whole || !p.New.Whole || len(d.asked.renames) > 0 {
+		return nil, usagef("%s is %s and %s %s; databases of two engines are compared as a whole", p.Old.Contents.Snapshot.Location(), p.Old.Contents.Snapshot.Engine, p.New.Contents.Snapshot.Location(), p.New.Contents.Snapshot.Engine)
+	}
+	d.across = true
+	sides := [2]*catalogue.Snapshot{p.Old.Contents.Snapshot, p.New.Contents.Snapshot}
+	var engines [2]engine.Engine
+	for i, s := range sides {
+		var err error
+		if engines[i], err = d.a.Engines.Named(s.Engine); err != nil {
+			return nil, err
+		}
+	}
+	var guests [2]*catalogue.Snapshot
+	for i, s := range sides {
+		t, err := c.Contents(ctx, s)
+		if err != nil {
+			return nil, err
+		}
+		guests[i], err = guest(ctx, c, t, func(all []*schema.Object) []*schema.Object { return carry.Comparable(all, engines[i], engines[1-i]) })
+		if err != nil {
+			return nil, err
+		}
+	}
+	o := diff.Options{Kinds: d.asked.options.Kinds, Order: d.asked.options.Order, NoRenames: d.asked.options.NoRenames, Rules: d.a.traits(sides[1].Engine).Rules}
+	res, err := diff.Compare(ctx, c, guests[0], guests[1], o)
+	if err != nil {
+		return nil, err
+	}
+	res.Old, res.New = sides[0], sides[1]
+	return res, nil
 }
 
 // elsewhere compares with an old side whose schemas or owners have other names.
@@ -282,7 +331,7 @@ type diffObject struct {
 	Followers  []string       `json:"followers,omitempty"`
 }
 
-func (a *app) diffJSON(results []*diff.Result, lonely []string, unseen []gaps.Gap) error {
+func (a *app) diffJSON(results []*diff.Result, lonely []string, engines bool, unseen []gaps.Gap) error {
 	var total diff.Summary
 	objects := []diffObject{}
 	var olds, news []string
@@ -317,7 +366,11 @@ func (a *app) diffJSON(results []*diff.Result, lonely []string, unseen []gaps.Ga
 				"likelihood": math.Round(100*q.Likelihood) / 100, "option": option})
 		}
 	}
-	return render.JSON(a.Stdout, map[string]any{"questions": questions, "old": strings.Join(olds, ", "), "new": strings.Join(news, ", "), "summary": total, "objects": objects,
+	limited := ""
+	if engines {
+		limited = across
+	}
+	return render.JSON(a.Stdout, map[string]any{"limited": limited, "questions": questions, "old": strings.Join(olds, ", "), "new": strings.Join(news, ", "), "summary": total, "objects": objects,
 		"unpaired": append([]string{}, lonely...), "sources": a.sources(catalogue.Sources(snapshots...)), "unseen": a.unseenJSON(unseen)})
 }
 

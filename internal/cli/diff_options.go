@@ -216,6 +216,16 @@ func (d *differ) unused() error {
 
 // moved returns a database with other names for schemas and owners, to be compared.
 func moved(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *catalogue.Contents, names *ddl.Renames) (*catalogue.Snapshot, error) {
+	return guest(ctx, c, t, func(all []*schema.Object) []*schema.Object {
+		for _, o := range all {
+			names.Apply(o, e)
+		}
+		return all
+	})
+}
+
+// guest returns a database whose objects are others, to be compared.
+func guest(ctx context.Context, c *catalogue.Catalogue, t *catalogue.Contents, other func([]*schema.Object) []*schema.Object) (*catalogue.Snapshot, error) {
 	entries := make([]*catalogue.Entry, len(t.Entries))
 	for i := range t.Entries {
 		entries[i] = &t.Entries[i]
@@ -224,13 +234,12 @@ func moved(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 	if err != nil {
 		return nil, err
 	}
-	s := t.Snapshot
 	for i, o := range objects {
 		id := entries[i].ID
 		o.Kind, o.Schema, o.Within, o.Name, o.Signature = id.Kind, id.Schema, id.Table, id.Name, id.Signature
-		names.Apply(o, e)
 	}
-	reading := &schema.Reading{Engine: s.Engine, Version: s.Version, Database: s.Database, User: s.User, Model: s.Model, Taken: s.Taken, Objects: objects, Remarks: s.Remarks}
+	s := t.Snapshot
+	reading := &schema.Reading{Engine: s.Engine, Version: s.Version, Database: s.Database, User: s.User, Model: s.Model, Taken: s.Taken, Objects: other(objects), Remarks: s.Remarks}
 	reading.Sort()
 	return c.SaveGuest(ctx, catalogue.Origin{Server: s.Server, Environment: s.Environment, Family: s.Family, Path: fmt.Sprintf("%s %d", s.Location(), s.ID)}, reading)
 }

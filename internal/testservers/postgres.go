@@ -159,6 +159,19 @@ func (s *PostgresServer) Raw(t testing.TB) (url, rawURL string) {
 	return s.URL(name), s.URL(name) + "&client_encoding=SQL_ASCII"
 }
 
+// Copy makes a database with another as its template.
+func (s *PostgresServer) Copy(t testing.TB, url string) string {
+	t.Helper()
+	name := fmt.Sprintf("d%d", databases.Add(1))
+	if _, err := s.Open(t, s.URL("postgres")).Exec("CREATE DATABASE " + name + " TEMPLATE " + s.Engine().Database(url)); err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() {
+		_, _ = open(t, "pgx", s.URL("postgres")).Exec("DROP DATABASE IF EXISTS " + name + " WITH (FORCE)")
+	})
+	return s.URL(name)
+}
+
 // Drop drops a database.
 func (s *PostgresServer) Drop(t testing.TB, url string) {
 	t.Helper()

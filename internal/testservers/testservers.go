@@ -40,6 +40,8 @@ type Server interface {
 	Run(t testing.TB, url, script string)
 	// Drop drops a database that Database made, so that nothing can lean on it.
 	Drop(t testing.TB, url string)
+	// Copy makes a copy of a database by the server's own means, and returns its URL.
+	Copy(t testing.TB, url string) string
 	// Open returns a database/sql handle on a database that Database made; it is closed with the test.
 	Open(t testing.TB, url string) *sql.DB
 	// Account returns the server's own account of a database, by queries that share nothing with ours:
@@ -263,6 +265,14 @@ func (SQLite) Drop(t testing.TB, url string) {
 	if err := os.Remove(sqlite.PathOf(url)); err != nil {
 		t.Fatal(err)
 	}
+}
+
+// Copy copies the file with VACUUM INTO.
+func (s SQLite) Copy(t testing.TB, url string) string {
+	t.Helper()
+	path := filepath.Join(t.TempDir(), fmt.Sprintf("d%d.db", databases.Add(1)))
+	s.Run(t, url, "VACUUM INTO '"+path+"';")
+	return "sqlite:" + path
 }
 
 // client runs a script with an engine's own client.

@@ -127,7 +127,7 @@ func Compare(ctx context.Context, c *catalogue.Catalogue, before, after *catalog
 		return nil, err
 	}
 	a.Entries, b.Entries = o.filter(a.Entries), o.filter(b.Entries)
-	w := comparison{c: c, o: &o, res: res, models: [2]int{before.Model, after.Model}}
+	w := comparison{c: c, o: &o, res: res, models: [2]int{before.Model, after.Model}, hidden: [2]map[string]bool{hiddenIn(before), hiddenIn(after)}}
 	catalogue.DiffEntries(a.Entries, b.Entries, func(x, y *catalogue.Entry) {
 		switch {
 		case x == nil:

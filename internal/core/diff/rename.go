@@ -27,6 +27,7 @@ type comparison struct {
 	before, after []*schema.Object // of gone and come, where they are loaded
 	names         renaming         // old name to new
 	columns       []columnNames
+	hidden        [2]map[string]bool // of which objects not all was seen
 	followers     []follower
 	renamedAs     map[string]int // old name to the place of its rename among the result's objects
 }
@@ -303,7 +304,28 @@ func (w *comparison) properties(was, id schema.ID, before, after *schema.Object,
 		}
 	}
 	plain, reordered = w.o.meant(was, id, plain)
+	plain = w.seen(was, id, plain)
 	return w.o.onlyParts(id, plain), touched, reordered
+}
+
+// seen leaves out what one of the readings could not see of an object: that is not known to differ, and stands among what was not seen.
+func (w *comparison) seen(was, id schema.ID, all []schema.Difference) []schema.Difference {
+	old, now := w.hidden[0][was.Qualified()], w.hidden[1][id.Qualified()]
+	if !old && !now {
+		return all
+	}
+	return slices.DeleteFunc(all, func(d schema.Difference) bool { return old && said(d.Old) == "" || now && said(d.New) == "" })
+}
+
+// hiddenIn returns the objects of which a reading could not see all.
+func hiddenIn(s *catalogue.Snapshot) map[string]bool {
+	all := map[string]bool{}
+	for _, r := range s.Remarks {
+		if r.Subject != "" && r.State != "note" {
+			all[r.Subject] = true
+		}
+	}
+	return all
 }
 
 // merge returns the differences that are left under new names, with their values as they are. A text that is the same as it stands

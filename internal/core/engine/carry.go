@@ -32,7 +32,7 @@ type Carrier interface {
 	// CarriedFunctions maps the names of functions, in small letters, to common ones. What is not in it is not carried.
 	CarriedFunctions() map[string]string
 	// Carries says what the engine has: "schemas", "sequences", "partial indexes", "expression indexes", "booleans", "||", "comments",
-	// "deferrable", "set default", "match full", "stored" or "virtual" generated columns, "nulls order".
+	// "deferrable", "set default", "match full", "stored" or "virtual" generated columns, "nulls order", "one integer": a single type for whole numbers.
 	Carries(what string) bool
 	// Home is the schema in which objects stand that come from an engine without schemas.
 	Home() string

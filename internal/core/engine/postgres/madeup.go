@@ -8,12 +8,19 @@ import (
 	"strings"
 )
 
-var madeUpEnd = regexp.MustCompile(`_(pkey|key|fkey|check|excl|not_null)\d*$`)
+var (
+	madeUpRest = regexp.MustCompile(`^(_pkey|(_.+)?_(check|excl|not_null)|_.+_f?key)\d*$`)
+	madeUpEnd  = regexp.MustCompile(`_(pkey|f?key|check|excl|not_null)\d*$`)
+)
 
-// shortestPart is what is left of a table's name at least, however long the whole gets.
+// shortestPart is what is left of a table's name at least where a name would be too long.
 const shortestPart = 28
 
 // madeUp reports whether the server could have made up the name of a constraint.
 func madeUp(table, name string) bool {
-	return madeUpEnd.MatchString(name) && strings.HasPrefix(name, table[:min(len(table), shortestPart)])
+	if rest, ok := strings.CutPrefix(name, table); ok {
+		return madeUpRest.MatchString(rest)
+	}
+	const longest = 63
+	return len(name) >= longest-2 && len(table) > shortestPart && strings.HasPrefix(name, table[:shortestPart]) && madeUpEnd.MatchString(name)
 }

@@ -90,7 +90,7 @@ func (Engine) CarriedFunctions() map[string]string {
 
 // Carries implements engine.Carrier.
 func (Engine) Carries(what string) bool {
-	return slices.Contains([]string{"rowids", "partial indexes", "expression indexes", "booleans", "||", "deferrable", "set default", "stored", "virtual"}, what)
+	return slices.Contains([]string{"rowids", "one integer", "partial indexes", "expression indexes", "booleans", "||", "deferrable", "set default", "stored", "virtual"}, what)
 }
 
 // Home implements engine.Carrier.

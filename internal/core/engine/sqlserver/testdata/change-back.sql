@@ -56,6 +56,7 @@ GO
 REVOKE SELECT ON [nav].[lamp] FROM [lamp_crew]
 GO
 
+-- holds up others: writers of the table while the index is built (ONLINE = ON spares them where the edition has it)
 CREATE INDEX [beacon_by_height] ON [nav].[beacon] ([height_m] DESC, [bearing]) INCLUDE ([name], [remark]) WHERE ([height_m] IS NOT NULL) WITH (FILLFACTOR = 80, PAD_INDEX = ON) ON [ARCHIVE]
 GO
 EXEC sys.sp_addextendedproperty @name = N'MS_Description', @value = N'for the tall ones', @level0type = N'SCHEMA', @level0name = N'nav', @level1type = N'TABLE', @level1name = N'beacon', @level2type = N'INDEX', @level2name = N'beacon_by_height'

@@ -65,6 +65,7 @@ GO
 ALTER TABLE [nav].[beacon] ADD CONSTRAINT [UQ_beacon_name] UNIQUE NONCLUSTERED ([name]) WITH (FILLFACTOR = 90)
 GO
 
+-- holds up others: writers of the table while the index is built (ONLINE = ON spares them where the edition has it)
 CREATE INDEX [beacon_by_height] ON [nav].[beacon] ([height_m] DESC, [bearing]) INCLUDE ([name], [remark]) WHERE ([height_m] IS NOT NULL) WITH (FILLFACTOR = 80, PAD_INDEX = ON) ON [ARCHIVE]
 GO
 EXEC sys.sp_addextendedproperty @name = N'MS_Description', @value = N'for the tall ones', @level0type = N'SCHEMA', @level0name = N'nav', @level1type = N'TABLE', @level1name = N'beacon', @level2type = N'INDEX', @level2name = N'beacon_by_height'
@@ -92,6 +93,7 @@ GO
 ALTER TABLE [nav].[beacon] ADD CONSTRAINT [UQ_beacon_name] UNIQUE NONCLUSTERED ([name]) WITH (FILLFACTOR = 90)
 GO
 
+-- holds up others: writers of the table while the index is built (ONLINE = ON spares them where the edition has it)
 CREATE INDEX [beacon_by_height] ON [nav].[beacon] ([height_m] DESC, [bearing]) INCLUDE ([name], [remark]) WHERE ([height_m] IS NOT NULL) WITH (FILLFACTOR = 80, PAD_INDEX = ON) ON [ARCHIVE]
 GO
 EXEC sys.sp_addextendedproperty @name = N'MS_Description', @value = N'for the tall ones', @level0type = N'SCHEMA', @level0name = N'nav', @level1type = N'TABLE', @level1name = N'beacon', @level2type = N'INDEX', @level2name = N'beacon_by_height'
@@ -148,6 +150,7 @@ GO
 ALTER TABLE [nav].[beacon] ADD [remark] AS ([name]+N'!')
 GO
 
+-- holds up others: writers of the table while the index is built (ONLINE = ON spares them where the edition has it)
 CREATE INDEX [beacon_by_height] ON [nav].[beacon] ([height_m] DESC, [bearing]) INCLUDE ([name], [remark]) WHERE ([height_m] IS NOT NULL) WITH (FILLFACTOR = 80, PAD_INDEX = ON) ON [ARCHIVE]
 GO
 EXEC sys.sp_addextendedproperty @name = N'MS_Description', @value = N'for the tall ones', @level0type = N'SCHEMA', @level0name = N'nav', @level1type = N'TABLE', @level1name = N'beacon', @level2type = N'INDEX', @level2name = N'beacon_by_height'
@@ -162,6 +165,7 @@ GO
 ALTER TABLE [nav].[beacon] ADD [remark] nvarchar(max) COLLATE Latin1_General_CI_AS SPARSE NULL
 GO
 
+-- holds up others: writers of the table while the index is built (ONLINE = ON spares them where the edition has it)
 CREATE INDEX [beacon_by_height] ON [nav].[beacon] ([height_m] DESC, [bearing]) INCLUDE ([name], [remark]) WHERE ([height_m] IS NOT NULL) WITH (FILLFACTOR = 80, PAD_INDEX = ON) ON [ARCHIVE]
 GO
 EXEC sys.sp_addextendedproperty @name = N'MS_Description', @value = N'for the tall ones', @level0type = N'SCHEMA', @level0name = N'nav', @level1type = N'TABLE', @level1name = N'beacon', @level2type = N'INDEX', @level2name = N'beacon_by_height'
