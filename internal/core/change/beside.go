@@ -74,11 +74,8 @@ func (p *planner) retype() error {
 		if x == nil {
 			continue
 		}
-		for i := range p.old.graph.Edges {
+		for _, i := range p.old.to[p.old.places[a.id]] {
 			e := &p.old.graph.Edges[i]
-			if p.old.graph.Ends[e.To].Entry != p.old.places[a.id] {
-				continue
-			}
 			id := p.old.contents.Entries[p.old.graph.Ends[e.From].Entry].ID
 			if !id.Kind.HasRows() || p.removed[id] || p.anew[id] {
 				continue

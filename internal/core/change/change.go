@@ -109,11 +109,19 @@ type side struct {
 	contents *catalogue.Contents
 	graph    *catalogue.Graph
 	places   map[schema.ID]int
+	from, to [][]int32                    // the edges of an entry, by their places in the graph
+	loaded   map[schema.ID]*schema.Object // those that differ
 }
 
 func (s *side) load(ctx context.Context, c *catalogue.Catalogue) (err error) {
 	if s.graph, err = c.Needs(ctx, s.contents); err != nil {
 		return err
+	}
+	s.from, s.to = make([][]int32, len(s.contents.Entries)), make([][]int32, len(s.contents.Entries))
+	for i := range s.graph.Edges {
+		e := &s.graph.Edges[i]
+		from, to := s.graph.Ends[e.From].Entry, s.graph.Ends[e.To].Entry
+		s.from[from], s.to[to] = append(s.from[from], int32(i)), append(s.to[to], int32(i))
 	}
 	s.places = make(map[schema.ID]int, len(s.contents.Entries))
 	for i := range s.contents.Entries {
@@ -156,7 +164,8 @@ type planner struct {
 	altered        map[schema.ID]*alteration // by the old identifier
 	parts          []partChange              // of tables that are not altered
 	relations      map[relationName]relationNames
-	aside          map[string]aside // types of which an old version stands beside the new one, by how columns call them
+	aside          map[string]aside                   // types of which an old version stands beside the new one, by how columns call them
+	dropped        map[relationName][]engine.Resource // indexes that are dropped, by their tables
 	left           []Left
 }
 
@@ -166,11 +175,39 @@ func (p *planner) object(s *side, id schema.ID) (*schema.Object, error) {
 	if entry == nil {
 		return nil, fmt.Errorf("%s is not in %s", id.Qualified(), s.contents.Snapshot.Location())
 	}
+	if o := s.loaded[id]; o != nil {
+		return clone(o)
+	}
 	o, err := p.c.Object(p.ctx, entry)
 	if err == nil {
 		schema.Strip(o, p.options.Without)
 	}
 	return o, err
+}
+
+// preload loads the objects that differ in one go.
+func (p *planner) preload(res *diff.Result) error {
+	for _, s := range []*side{&p.old, &p.now} {
+		var entries []*catalogue.Entry
+		for i := range res.Objects {
+			d := &res.Objects[i]
+			for _, id := range []schema.ID{d.ID, d.Was} {
+				if e := s.entry(id); e != nil {
+					entries = append(entries, e)
+				}
+			}
+		}
+		objects, err := p.c.Objects(p.ctx, entries)
+		if err != nil {
+			return err
+		}
+		s.loaded = make(map[schema.ID]*schema.Object, len(objects))
+		for i, o := range objects {
+			schema.Strip(o, p.options.Without)
+			s.loaded[entries[i].ID] = o
+		}
+	}
+	return nil
 }
 
 // counterpart returns the entry of the old side that is the same thing as one of the new.
@@ -191,6 +228,9 @@ func (p *planner) counterpart(id schema.ID) *catalogue.Entry {
 func (p *planner) sort(res *diff.Result) error {
 	var followers []schema.ID
 	p.newNames(res)
+	if err := p.preload(res); err != nil {
+		return err
+	}
 	if err := p.besides(res); err != nil {
 		return err
 	}

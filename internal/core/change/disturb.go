@@ -159,12 +159,9 @@ func (p *planner) wholeRenames() bool {
 func (p *planner) inTheWay(w wave) ([]schema.ID, error) {
 	var found []schema.ID
 	g, traits := p.old.graph, p.e.Traits()
-	for i := range g.Edges {
+	for _, i := range p.old.to[w.entry] {
 		e := &g.Edges[i]
 		to := g.Ends[e.To]
-		if to.Entry != w.entry {
-			continue
-		}
 		from := g.Ends[e.From]
 		id := p.old.contents.Entries[from.Entry].ID
 		if w.gone && !(id.Kind == schema.KindView || id.Kind == schema.KindMaterialisedView || id.Kind == schema.KindRule || id.Kind.IsRoutine()) {

@@ -313,17 +313,17 @@ func (p *planner) edges(was, id schema.ID) (gone, come []engine.Resource) {
 		}
 	}
 	if at, ok := p.old.places[was]; ok {
-		for i := range p.old.graph.Edges {
+		for _, i := range p.old.from[at] {
 			e := &p.old.graph.Edges[i]
-			if to := p.old.contents.Entries[p.old.graph.Ends[e.To].Entry].ID; p.old.graph.Ends[e.From].Entry == at && to != was && (p.removed[to] || p.anew[to]) {
+			if to := p.old.contents.Entries[p.old.graph.Ends[e.To].Entry].ID; to != was && (p.removed[to] || p.anew[to]) {
 				add(&gone, engine.ResourceOf(to))
 			}
 		}
 	}
 	if at, ok := p.now.places[id]; ok {
-		for i := range p.now.graph.Edges {
+		for _, i := range p.now.from[at] {
 			e := &p.now.graph.Edges[i]
-			if to := p.now.contents.Entries[p.now.graph.Ends[e.To].Entry].ID; p.now.graph.Ends[e.From].Entry == at && to != id && (p.added[to] || p.anew[to]) {
+			if to := p.now.contents.Entries[p.now.graph.Ends[e.To].Entry].ID; to != id && (p.added[to] || p.anew[to]) {
 				add(&come, engine.ResourceOf(to))
 			}
 		}
@@ -332,14 +332,17 @@ func (p *planner) edges(was, id schema.ID) (gone, come []engine.Resource) {
 }
 
 // droppedIndexes returns the indexes of a table that are dropped.
-func (p *planner) droppedIndexes(table schema.ID) (out []engine.Resource) {
-	for i := range p.old.contents.Entries {
-		e := &p.old.contents.Entries[i]
-		if e.ID.Kind == schema.KindIndex && e.On == table.Name && e.ID.Schema == table.Schema && (p.removed[e.ID] || p.anew[e.ID]) {
-			out = append(out, engine.ResourceOf(e.ID))
+func (p *planner) droppedIndexes(table schema.ID) []engine.Resource {
+	if p.dropped == nil {
+		p.dropped = map[relationName][]engine.Resource{}
+		for i := range p.old.contents.Entries {
+			if e := &p.old.contents.Entries[i]; e.ID.Kind == schema.KindIndex && (p.removed[e.ID] || p.anew[e.ID]) {
+				on := relationName{e.ID.Schema, e.On}
+				p.dropped[on] = append(p.dropped[on], engine.ResourceOf(e.ID))
+			}
 		}
 	}
-	return out
+	return p.dropped[relationName{table.Schema, table.Name}]
 }
 
 // builtNeeds returns the states of altered objects that the new version of an object needs.
@@ -349,11 +352,8 @@ func (p *planner) builtNeeds(id schema.ID) []engine.Resource {
 		return nil
 	}
 	var out []engine.Resource
-	for i := range p.now.graph.Edges {
+	for _, i := range p.now.from[at] {
 		e := &p.now.graph.Edges[i]
-		if p.now.graph.Ends[e.From].Entry != at {
-			continue
-		}
 		to := p.now.contents.Entries[p.now.graph.Ends[e.To].Entry].ID
 		if was := p.wasOf(to); was != (schema.ID{}) && to != id {
 			out = append(out, state(built, was, 0))
