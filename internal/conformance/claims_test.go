@@ -1,11 +1,13 @@
 package conformance
 
 import (
+	"database/sql"
 	"path/filepath"
 	"regexp"
 	"strings"
 	"testing"
 
+	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/change"
 	"echo-atlas/internal/core/diff"
 	"echo-atlas/internal/core/engine"
@@ -15,6 +17,29 @@ import (
 
 var lockName = regexp.MustCompile(`\(([A-Z]+(?: [A-Z]+)*)\)`)
 
+// planned makes the two databases of a single change, and returns the old one, the script, and a connection to the database that it is
+// for.
+func planned(t *testing.T, s testservers.Server, base string, k changeCase) (*catalogue.Contents, *change.Plan, *sql.Conn) {
+	t.Helper()
+	c := testcatalogue.New(t)
+	was, now := s.Database(t, base), s.Database(t, base+"\n"+k.script)
+	old, fresh := read(t, c, s, "was", was), read(t, c, s, "now", now)
+	res, err := diff.Compare(t.Context(), c, old.Snapshot, fresh.Snapshot, diff.For(s.Engine()))
+	if err != nil {
+		t.Fatal(err)
+	}
+	plan, err := change.Write(t.Context(), c, s.Engine(), old, fresh, res, change.Options{WithLossy: true, NoGuard: true})
+	if err != nil {
+		t.Fatal(err)
+	}
+	db, err := s.Open(t, was).Conn(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { db.Close() })
+	return old, plan, db
+}
+
 // What the notes claim of tables that are written anew and of locks is what PostgreSQL does: its file nodes and its view of locks say
 // so, statement by statement.
 func TestClaims(t *testing.T) {
@@ -23,22 +48,7 @@ func TestClaims(t *testing.T) {
 	rewrites, locks := 0, 0
 	for _, k := range cases {
 		t.Run(k.name, func(t *testing.T) {
-			c := testcatalogue.New(t)
-			was, now := s.Database(t, base), s.Database(t, base+"\n"+k.script)
-			old, fresh := read(t, c, s, "was", was), read(t, c, s, "now", now)
-			res, err := diff.Compare(t.Context(), c, old.Snapshot, fresh.Snapshot, diff.For(s.Engine()))
-			if err != nil {
-				t.Fatal(err)
-			}
-			plan, err := change.Write(t.Context(), c, s.Engine(), old, fresh, res, change.Options{WithLossy: true, NoGuard: true})
-			if err != nil {
-				t.Fatal(err)
-			}
-			db, err := s.Open(t, was).Conn(t.Context())
-			if err != nil {
-				t.Fatal(err)
-			}
-			defer db.Close()
+			_, plan, db := planned(t, s, base, k)
 			nodes := func() map[string]int64 {
 				all := map[string]int64{}
 				rows, err := db.QueryContext(t.Context(), "SELECT oid::regclass::text, pg_relation_filenode(oid) FROM pg_class WHERE relkind IN ('r', 'm') AND oid > 16384 AND relnamespace <> 'pg_toast'::regnamespace")
@@ -116,22 +126,7 @@ func TestClaimsMariaDB(t *testing.T) {
 	quiet, loud := 0, 0
 	for _, k := range cases {
 		t.Run(k.name, func(t *testing.T) {
-			c := testcatalogue.New(t)
-			was, now := s.Database(t, base), s.Database(t, base+"\n"+k.script)
-			old, fresh := read(t, c, s, "was", was), read(t, c, s, "now", now)
-			res, err := diff.Compare(t.Context(), c, old.Snapshot, fresh.Snapshot, diff.For(s.Engine()))
-			if err != nil {
-				t.Fatal(err)
-			}
-			plan, err := change.Write(t.Context(), c, s.Engine(), old, fresh, res, change.Options{WithLossy: true, NoGuard: true})
-			if err != nil {
-				t.Fatal(err)
-			}
-			db, err := s.Open(t, was).Conn(t.Context())
-			if err != nil {
-				t.Fatal(err)
-			}
-			defer db.Close()
+			old, plan, db := planned(t, s, base, k)
 			for _, p := range plan.Pieces() {
 				if p.Text == "" {
 					continue

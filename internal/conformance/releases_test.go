@@ -127,67 +127,55 @@ func TestReleases(t *testing.T) {
 		folders = map[string]int{dir: 30}
 	}
 	for dir, alterations := range folders {
-		for _, s := range testservers.All(t) {
-			cases, err := filepath.Glob(filepath.Join(dir, s.Name(), "*.sql"))
-			if err != nil || len(cases) == 0 {
-				t.Fatalf("no cases for %s: %v", s.Name(), err)
+		eachCase(t, dir, func(t *testing.T, s testservers.Server, script string) {
+			c := testcatalogue.New(t)
+			was, now := s.Database(t, script), s.Database(t, script)
+			old := read(t, c, s, "was", was)
+			r := release{s: s, random: rand.New(rand.NewPCG(14, uint64(len(script)))), contents: old}
+			objects, err := c.Objects(t.Context(), all(old))
+			if err != nil {
+				t.Fatal(err)
 			}
-			for _, path := range cases {
-				t.Run(s.Name()+"/"+strings.TrimSuffix(filepath.Base(path), ".sql"), func(t *testing.T) {
-					script, err := os.ReadFile(path)
-					if err != nil {
-						t.Fatal(err)
+			for _, o := range objects {
+				if o.Kind == schema.KindTable && len(o.Relation.Columns) > 0 && o.Setting(schema.System) == "" && o.Setting("system period") == "" { // periods are changed by hand
+					r.tables = append(r.tables, o)
+				}
+				if o.Kind != schema.KindTable {
+					made, _ := s.Engine().Make(o)
+					for i := range made {
+						r.texts = append(r.texts, made[i].Text())
 					}
-					c := testcatalogue.New(t)
-					was, now := s.Database(t, string(script)), s.Database(t, string(script))
-					old := read(t, c, s, "was", was)
-					r := release{s: s, random: rand.New(rand.NewPCG(14, uint64(len(script)))), contents: old}
-					objects, err := c.Objects(t.Context(), all(old))
-					if err != nil {
-						t.Fatal(err)
-					}
-					for _, o := range objects {
-						if o.Kind == schema.KindTable && len(o.Relation.Columns) > 0 && o.Setting(schema.System) == "" && o.Setting("system period") == "" { // periods are changed by hand
-							r.tables = append(r.tables, o)
-						}
-						if o.Kind != schema.KindTable {
-							made, _ := s.Engine().Make(o)
-							for i := range made {
-								r.texts = append(r.texts, made[i].Text())
-							}
-						}
-					}
-					if len(r.tables) == 0 {
-						return
-					}
-					db := s.Open(t, now)
-					var done []string
-					for range 20 * alterations {
-						if len(done) == alterations {
-							break
-						}
-						if text := r.alteration(); text != "" {
-							if _, err := db.Exec(text); err == nil {
-								done, r.texts = append(done, text), append(r.texts, text)
-							}
-						}
-					}
-					if len(done) == 0 {
-						return
-					}
-					fresh := read(t, c, s, "now", now)
-					defer func() {
-						if t.Failed() {
-							t.Log(strings.Join(done, ";\n"))
-						}
-					}()
-					carried(t, c, s, old, fresh, was, false)
-					if !t.Failed() {
-						carried(t, c, s, fresh, old, now, false)
-					}
-				})
+				}
 			}
-		}
+			if len(r.tables) == 0 {
+				return
+			}
+			db := s.Open(t, now)
+			var done []string
+			for range 20 * alterations {
+				if len(done) == alterations {
+					break
+				}
+				if text := r.alteration(); text != "" {
+					if _, err := db.Exec(text); err == nil {
+						done, r.texts = append(done, text), append(r.texts, text)
+					}
+				}
+			}
+			if len(done) == 0 {
+				return
+			}
+			fresh := read(t, c, s, "now", now)
+			defer func() {
+				if t.Failed() {
+					t.Log(strings.Join(done, ";\n"))
+				}
+			}()
+			carried(t, c, s, old, fresh, was, false)
+			if !t.Failed() {
+				carried(t, c, s, fresh, old, now, false)
+			}
+		})
 	}
 }
 

@@ -169,8 +169,8 @@ func roundTrip(t *testing.T, s testservers.Server, script string) {
 	}
 }
 
-// roundTrips runs a round trip for every script of an engine in a folder.
-func roundTrips(t *testing.T, dir string) {
+// eachCase runs a test for every script of every engine in a folder.
+func eachCase(t *testing.T, dir string, run func(t *testing.T, s testservers.Server, script string)) {
 	for _, s := range testservers.All(t) {
 		cases, err := filepath.Glob(filepath.Join(dir, s.Name(), "*.sql"))
 		if err != nil || len(cases) == 0 {
@@ -182,13 +182,13 @@ func roundTrips(t *testing.T, dir string) {
 				if err != nil {
 					t.Fatal(err)
 				}
-				roundTrip(t, s, string(script))
+				run(t, s, string(script))
 			})
 		}
 	}
 }
 
-func TestRoundTrip(t *testing.T) { roundTrips(t, "testdata") }
+func TestRoundTrip(t *testing.T) { eachCase(t, "testdata", roundTrip) }
 
 // TestRealSchemas takes schemas of real programs from a folder that is not part of the repository; see
 // scripts/real-schemas.
@@ -197,7 +197,7 @@ func TestRealSchemas(t *testing.T) {
 	if dir == "" {
 		t.Skip("scripts/real-schemas runs this")
 	}
-	roundTrips(t, dir)
+	eachCase(t, dir, roundTrip)
 }
 
 // TestUnchangedIsFree surveys a database twice: the second snapshot shares all content.
@@ -383,42 +383,30 @@ var notCopied = map[string]string{
 
 // A database and a copy of it that its own server, or its own client, made are the same.
 func TestCopiesOfTheServer(t *testing.T) {
-	for _, s := range testservers.All(t) {
-		cases, err := filepath.Glob(filepath.Join("testdata", s.Name(), "*.sql"))
-		if err != nil || len(cases) == 0 {
-			t.Fatalf("no cases for %s: %v", s.Name(), err)
+	eachCase(t, "testdata", func(t *testing.T, s testservers.Server, script string) {
+		c := testcatalogue.New(t)
+		url := s.Database(t, script)
+		before := read(t, c, s, "before", url)
+		o := diff.For(s.Engine())
+		o.Order = true
+		if s.Name() == "mariadb" { // the dump leaves rights to the server
+			o.Without = []schema.Aspect{schema.Grants}
 		}
-		for _, path := range cases {
-			t.Run(s.Name()+"/"+strings.TrimSuffix(filepath.Base(path), ".sql"), func(t *testing.T) {
-				script, err := os.ReadFile(path)
-				if err != nil {
-					t.Fatal(err)
-				}
-				c := testcatalogue.New(t)
-				url := s.Database(t, string(script))
-				before := read(t, c, s, "before", url)
-				o := diff.For(s.Engine())
-				o.Order = true
-				if s.Name() == "mariadb" { // the dump leaves rights to the server
-					o.Without = []schema.Aspect{schema.Grants}
-				}
-				res, err := diff.Compare(t.Context(), c, before.Snapshot, read(t, c, s, "copy", s.Copy(t, url)).Snapshot, o)
-				if err != nil {
-					t.Fatal(err)
-				}
-				if res.Summary.Same == 0 {
-					t.Error("nothing was compared")
-				}
-				for _, x := range res.Objects {
-					if notCopied[x.ID.Qualified()] != "" {
-						continue
-					}
-					t.Errorf("%s %s", x.Change, x.ID.Qualified())
-					for _, p := range x.Properties {
-						t.Errorf("  %s: %s, now %s", p.Path, value(p.Old), value(p.New))
-					}
-				}
-			})
+		res, err := diff.Compare(t.Context(), c, before.Snapshot, read(t, c, s, "copy", s.Copy(t, url)).Snapshot, o)
+		if err != nil {
+			t.Fatal(err)
 		}
-	}
+		if res.Summary.Same == 0 {
+			t.Error("nothing was compared")
+		}
+		for _, x := range res.Objects {
+			if notCopied[x.ID.Qualified()] != "" {
+				continue
+			}
+			t.Errorf("%s %s", x.Change, x.ID.Qualified())
+			for _, p := range x.Properties {
+				t.Errorf("  %s: %s, now %s", p.Path, value(p.Old), value(p.New))
+			}
+		}
+	})
 }
