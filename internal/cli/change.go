@@ -64,6 +64,7 @@ type planned struct {
 	*changing.Plan
 	old, now *catalogue.Snapshot
 	result   *diff.Result
+	brought  []schema.ID
 	unseen   []gaps.Gap
 }
 
@@ -74,6 +75,7 @@ type changeAsk struct {
 	fatal         map[engine.RiskKind]bool
 	comparing     comparing
 	options       changing.Options
+	brought       []schema.ID
 }
 
 func (a *app) changeAsked(cmd *cli.Command) (ask changeAsk, err error) {
@@ -127,6 +129,7 @@ func (a *app) changePair(ctx context.Context, cmd *cli.Command, c *catalogue.Cat
 	if res, err = d.compare(ctx, c, pair); err != nil {
 		return pair, nil, err
 	}
+	ask.brought = d.brought
 	return pair, res, d.unused()
 }
 
@@ -156,7 +159,7 @@ func (a *app) change(ctx context.Context, cmd *cli.Command) error {
 	case err != nil:
 		return err
 	}
-	p := planned{Plan: plan, old: old.Snapshot, now: now.Snapshot, result: res}
+	p := planned{Plan: plan, old: old.Snapshot, now: now.Snapshot, result: res, brought: ask.brought}
 	if p.unseen, err = a.gaps(ctx, c, gaps.Concern{Snapshots: catalogue.Sources(old.Snapshot, now.Snapshot), Kinds: ask.comparing.options.Kinds, Objects: namedObjects([]*selection.Set{pair.Old, pair.New})}); err != nil {
 		return err
 	}
@@ -198,6 +201,9 @@ func (a *app) writeChange(cmd *cli.Command, p *planned, proof *prove.Proof) erro
 	heading := a.changeHeading(p, cmd)
 	if n := p.Lossy; n > 0 {
 		fmt.Fprintf(a.Stderr, "%s data and %s; --with-lossy writes %s\n", render.Plural(n, "statement loses", "statements lose"), map[bool]string{true: "is a comment", false: "are comments"}[n == 1], map[bool]string{true: "it", false: "them"}[n == 1])
+	}
+	if n := len(p.brought); n > 0 {
+		fmt.Fprintf(a.Stderr, "what was asked for brings %s along, listed at the top of the script\n", render.Plural(n, "object", "objects"))
 	}
 	for _, l := range p.Left {
 		fmt.Fprintf(a.Stderr, "not in the script: %s: %v\n", render.Visible(l.ID.Qualified()), l.Why)
@@ -242,6 +248,7 @@ func (a *app) changeHeading(p *planned, cmd *cli.Command) string {
 			fmt.Fprintf(&b, "--   %s\n", render.Visible(string(id.Kind)+" "+id.String()))
 		}
 	}
+	list("brought along, because what was asked for needs it or cannot stay without it", p.brought)
 	list("the same in both; in the way of a change, so dropped and made again", p.Disturbed)
 	if len(p.Left) > 0 {
 		b.WriteString("-- not in the script, and to be done by hand:\n")
@@ -304,12 +311,9 @@ func (a *app) changeJSON(p *planned, proof *prove.Proof) error {
 	for _, l := range p.Left {
 		lefts = append(lefts, left{p.old.Locate(l.ID, "", "").String(), l.Why.Error()})
 	}
-	var disturbed []schema.Location
-	for _, id := range p.Disturbed {
-		disturbed = append(disturbed, p.old.Locate(id, "", ""))
-	}
+	disturbed := located(p.old, p.Disturbed)
 	out := map[string]any{"old": p.old.Location().String(), "new": p.now.Location().String(), "summary": p.result.Summary, "statements": statements, "left_out": lefts,
-		"made_again": addresses(disturbed), "unseen": a.unseenJSON(p.unseen), "sources": a.sources([]*catalogue.Snapshot{p.old, p.now})}
+		"made_again": addresses(disturbed), "brought": addresses(located(p.old, p.brought)), "unseen": a.unseenJSON(p.unseen), "sources": a.sources([]*catalogue.Snapshot{p.old, p.now})}
 	if proof != nil {
 		p := map[string]any{"exact": proof.Exact(), "statements": proof.Statements, "rows": proof.Rows, "tables": proof.Tables}
 		if proof.Unfilled != nil {
@@ -318,6 +322,14 @@ func (a *app) changeJSON(p *planned, proof *prove.Proof) error {
 		out["proof"] = p
 	}
 	return render.JSON(a.Stdout, out)
+}
+
+// located returns where things are.
+func located(s *catalogue.Snapshot, ids []schema.ID) (all []schema.Location) {
+	for _, id := range ids {
+		all = append(all, s.Locate(id, "", ""))
+	}
+	return all
 }
 
 // proveChange makes OLD in a scratch database, runs the script, and says on stderr what came of it.

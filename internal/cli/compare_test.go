@@ -227,7 +227,7 @@ func TestChangeProof(t *testing.T) {
 	if code != 5 || !strings.Contains(errs, "--fail-on lossy: table:berth: the values of note") {
 		t.Errorf("%d: %s", code, errs)
 	}
-	p.want(0, "change", "a", "b", "v", "--fail-on", "lossy")
+	p.fails(5, []string{"change", "a", "b", "v", "--fail-on", "lossy"}, "brings 1 object along", "--fail-on lossy: table:berth")
 	c := answer[struct {
 		Statements []struct {
 			Text    string

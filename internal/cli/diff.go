@@ -17,6 +17,7 @@ import (
 	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/carry"
 	"echo-atlas/internal/core/catalogue"
+	changing "echo-atlas/internal/core/change"
 	"echo-atlas/internal/core/ddl"
 	"echo-atlas/internal/core/diff"
 	"echo-atlas/internal/core/engine"
@@ -123,8 +124,9 @@ type differ struct {
 	bare   bool
 	asked  comparing
 
-	script bool // the outcome is for a script
-	across bool // of two engines
+	script  bool        // the outcome is for a script
+	brought []schema.ID // into the script, by what was asked for
+	across  bool        // of two engines
 }
 
 func (d *differ) compare(ctx context.Context, c *catalogue.Catalogue, p selection.Pair) (*diff.Result, error) {
@@ -154,7 +156,9 @@ func (d *differ) compare(ctx context.Context, c *catalogue.Catalogue, p selectio
 	if x, y := p.Old.Part(), p.New.Part(); x != nil && y != nil {
 		return d.part(ctx, c, p, x, y, o)
 	}
-	if x, y := p.Old.One(), p.New.One(); x != nil && y != nil && x.ID != y.ID {
+	if x, y := p.Old.One(), p.New.One(); x != nil && y != nil && x.ID != y.ID && d.script {
+		o.Fixed = append(o.Fixed, diff.Rename{Old: x.ID, New: y.ID})
+	} else if x != nil && y != nil && x.ID != y.ID {
 		return diff.Objects(ctx, c, p.Old.Contents, p.New.Contents, x, y, o)
 	}
 	sets := []*selection.Set{p.Old, p.New}
@@ -169,13 +173,37 @@ func (d *differ) compare(ctx context.Context, c *catalogue.Catalogue, p selectio
 			s.AddAttached()
 		}
 	}
-	if !p.Old.Whole || len(d.limits) > 0 {
-		o.Wanted = func(id schema.ID) bool {
-			inside := p.Old.Whole || p.Old.Covers(id) || p.New.Covers(id)
-			return inside && slices.ContainsFunc(sets, func(s *selection.Set) bool { return s.Covers(id) })
-		}
+	wanted := func(id schema.ID) bool {
+		inside := p.Old.Whole || p.Old.Covers(id) || p.New.Covers(id)
+		return inside && slices.ContainsFunc(sets, func(s *selection.Set) bool { return s.Covers(id) })
+	}
+	limited := !p.Old.Whole || len(d.limits) > 0
+	if d.script && (limited || len(o.Kinds) > 0) {
+		return d.chosen(ctx, c, p, o, wanted)
+	}
+	if limited {
+		o.Wanted = wanted
 	}
 	return diff.Compare(ctx, c, old, now, o)
+}
+
+// chosen compares all, and takes of what differs what is wanted for a script, with what that brings along.
+func (d *differ) chosen(ctx context.Context, c *catalogue.Catalogue, p selection.Pair, o diff.Options, wanted func(schema.ID) bool) (*diff.Result, error) {
+	of := o.Kinds
+	o.Kinds = nil
+	if len(o.Parts) > 0 {
+		return nil, usagef("a script changes whole objects; name the object, not a part of it")
+	}
+	all, err := diff.Compare(ctx, c, p.Old.Contents.Snapshot, p.New.Contents.Snapshot, o)
+	if err != nil {
+		return nil, err
+	}
+	is := func(id schema.ID) bool {
+		return id.Name != "" && wanted(id) && (len(of) == 0 || slices.Contains(of, id.Kind))
+	}
+	res, brought, err := changing.Choose(ctx, c, p.Old.Contents, p.New.Contents, all, func(x *diff.Object) bool { return is(x.ID) || is(x.Was) })
+	d.brought = brought
+	return res, err
 }
 
 // across is what is compared between engines.

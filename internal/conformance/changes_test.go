@@ -274,3 +274,57 @@ func TestChangeChains(t *testing.T) {
 		})
 	}
 }
+
+// A choice of what differs is carried over by itself: what it needs comes along, and what is in its way comes back as it was.
+func TestChosenChanges(t *testing.T) {
+	s := testservers.Postgres(t)
+	const base = `CREATE TABLE berth (no int PRIMARY KEY, depth numeric(6,2), label text);
+CREATE VIEW deep AS SELECT no, depth FROM berth WHERE depth > 3; CREATE VIEW named AS SELECT no, label FROM berth; INSERT INTO berth VALUES (1, 4, 'a');`
+	const release = `DROP VIEW deep; ALTER TABLE berth ALTER COLUMN depth TYPE numeric(8,3); CREATE TABLE tide (no int PRIMARY KEY);
+CREATE VIEW deep AS SELECT no, depth FROM berth WHERE depth > (SELECT max(no) FROM tide); DROP VIEW named; ALTER TABLE berth DROP COLUMN label; CREATE VIEW more AS SELECT no FROM tide;`
+	for _, k := range []struct{ choose, brought, differs string }{
+		{"berth", "view:public.named", "deep, more, tide"}, // the view that is in the way comes back as it was
+		{"more", "table:public.tide", "berth, deep, named"},
+		{"named", "", "berth, deep, more, tide"},
+		{"deep", "table:public.berth table:public.tide view:public.named", "more"},
+	} {
+		t.Run(k.choose, func(t *testing.T) {
+			c := testcatalogue.New(t)
+			was, now := s.Database(t, base), s.Database(t, base+release)
+			old, fresh := read(t, c, s, "was", was), read(t, c, s, "now", now)
+			o := diff.For(s.Engine())
+			all, err := diff.Compare(t.Context(), c, old.Snapshot, fresh.Snapshot, o)
+			if err != nil {
+				t.Fatal(err)
+			}
+			res, brought, err := change.Choose(t.Context(), c, old, fresh, all, func(x *diff.Object) bool { return x.ID.Name == k.choose })
+			if err != nil {
+				t.Fatal(err)
+			}
+			var names []string
+			for _, id := range brought {
+				names = append(names, id.Qualified())
+			}
+			if got := strings.Join(names, " "); got != k.brought {
+				t.Errorf("%s comes along, want %s", got, k.brought)
+			}
+			plan, err := change.Write(t.Context(), c, s.Engine(), old, fresh, res, change.Options{WithLossy: true, Together: true})
+			if err != nil {
+				t.Fatal(err)
+			}
+			s.Run(t, was, plan.Text())
+			left, err := diff.Compare(t.Context(), c, read(t, c, s, "made", was).Snapshot, fresh.Snapshot, o)
+			if err != nil {
+				t.Fatal(err)
+			}
+			names = nil
+			for _, x := range left.Objects {
+				names = append(names, x.ID.Name)
+			}
+			slices.Sort(names)
+			if got := strings.Join(names, ", "); got != k.differs {
+				t.Errorf("%s differ afterwards, want %s\n%s", got, k.differs, plan.Text())
+			}
+		})
+	}
+}

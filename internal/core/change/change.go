@@ -166,6 +166,7 @@ type planner struct {
 	relations      map[relationName]relationNames
 	aside          map[string]aside                   // types of which an old version stands beside the new one, by how columns call them
 	dropped        map[relationName][]engine.Resource // indexes that are dropped, by their tables
+	asked          map[schema.Identity]bool           // what the comparison says differs
 	left           []Left
 }
 
@@ -234,8 +235,13 @@ func (p *planner) sort(res *diff.Result) error {
 	if err := p.besides(res); err != nil {
 		return err
 	}
+	p.asked = map[schema.Identity]bool{}
 	for i := range res.Objects {
 		d := &res.Objects[i]
+		p.asked[d.ID.Identity()], p.asked[d.Was.Identity()] = true, true
+		for _, id := range d.Followers {
+			p.asked[id.Identity()] = true
+		}
 		switch d.Change {
 		case diff.Added:
 			p.added[d.ID] = true

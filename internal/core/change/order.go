@@ -35,7 +35,7 @@ func state(what string, id schema.ID, n int) engine.Resource {
 
 // statements returns all statements in order.
 func (p *planner) statements() ([]*engine.Statement, error) {
-	drop, make, err := p.selected()
+	drop, make, again, err := p.selected()
 	if err != nil {
 		return nil, err
 	}
@@ -43,6 +43,11 @@ func (p *planner) statements() ([]*engine.Statement, error) {
 	if err != nil {
 		return nil, err
 	}
+	asBefore, err := ddl.Plan(p.ctx, p.c, p.e, p.old.contents, again, p.options.Without)
+	if err != nil {
+		return nil, err
+	}
+	made = append(made, asBefore...)
 	there, err := ddl.Plan(p.ctx, p.c, p.e, p.old.contents, drop, p.options.Without)
 	if err != nil {
 		return nil, err
@@ -58,16 +63,24 @@ func (p *planner) statements() ([]*engine.Statement, error) {
 	return p.written(sorted), nil
 }
 
-// selected returns the entries that are dropped, of the old side, and those that are made, of the new.
-func (p *planner) selected() (drop, make []*catalogue.Entry, err error) {
+// selected returns the entries that are dropped, of the old side, those that are made, of the new, and those of the old that are made
+// again as they were: they are in the way, and differ from the new ones in what nobody asked to change.
+func (p *planner) selected() (drop, make, asBefore []*catalogue.Entry, err error) {
+	stays := map[schema.Identity]bool{}
 	for i := range p.old.contents.Entries {
 		e := &p.old.contents.Entries[i]
 		if p.removed[e.ID] || p.anew[e.ID] {
 			drop = append(drop, e)
 		}
+		if p.disturbed[e.ID] && !p.asked[e.ID.Identity()] {
+			if now := p.now.entry(e.ID); now == nil || now.Hash != e.Hash {
+				stays[e.ID.Identity()] = true
+				asBefore = append(asBefore, e)
+			}
+		}
 	}
 	if drop, err = p.withoutParts(drop); err != nil {
-		return nil, nil, err
+		return nil, nil, nil, err
 	}
 	again := map[schema.Identity]bool{}
 	for id := range p.anew {
@@ -75,11 +88,11 @@ func (p *planner) selected() (drop, make []*catalogue.Entry, err error) {
 	}
 	for i := range p.now.contents.Entries {
 		e := &p.now.contents.Entries[i]
-		if p.added[e.ID] || p.anew[e.ID] || again[e.ID.Identity()] {
+		if (p.added[e.ID] || p.anew[e.ID] || again[e.ID.Identity()]) && !stays[e.ID.Identity()] {
 			make = append(make, e)
 		}
 	}
-	return drop, make, nil
+	return drop, make, asBefore, nil
 }
 
 // withoutParts leaves out the indexes of partitions that go with that of the whole table: one of the same columns.

@@ -40,7 +40,7 @@ func (w *comparison) fixed() {
 
 // findColumns notes which columns of a relation have other names.
 func (w *comparison) findColumns(was, id schema.ID, before, after *schema.Object) {
-	if before.Relation == nil || after.Relation == nil {
+	if before.Relation == nil || after.Relation == nil || sameNames(before.Relation.Columns, after.Relation.Columns) {
 		return
 	}
 	var pairs []ColumnRename
@@ -107,4 +107,16 @@ func (w *comparison) naming(id schema.ID, before *schema.Object) naming {
 		}
 	}
 	return n
+}
+
+func sameNames(a, b []schema.Column) bool {
+	if len(a) != len(b) {
+		return false
+	}
+	for i := range a {
+		if a[i].Name != b[i].Name {
+			return false
+		}
+	}
+	return true
 }

@@ -310,6 +310,9 @@ func (w *comparison) properties(was, id schema.ID, before, after *schema.Object,
 
 // seen leaves out what one of the readings could not see of an object: that is not known to differ, and stands among what was not seen.
 func (w *comparison) seen(was, id schema.ID, all []schema.Difference) []schema.Difference {
+	if len(w.hidden[0])+len(w.hidden[1]) == 0 {
+		return all
+	}
 	old, now := w.hidden[0][was.Qualified()], w.hidden[1][id.Qualified()]
 	if !old && !now {
 		return all
