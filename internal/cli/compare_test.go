@@ -265,3 +265,31 @@ func TestDiffAcrossEngines(t *testing.T) {
 	p.fails(2, []string{"change", "file/*", "post/*"}, "a script is for one engine")
 	p.fails(2, []string{"diff", "file/*/berth", "post/*/berth"}, "compared as a whole")
 }
+
+// Each ready-made report answers in every form, and says what to do.
+func TestReadyMadeReports(t *testing.T) {
+	t.Parallel()
+	p := demoPlace(t)
+	holds(t, "unindexed", p.want(0, "report", "unindexed", "quay-live/berths"), "crossing_stop", "berth_id", "make an index with these columns first")
+	holds(t, "nullable", p.want(0, "report", "nullable", "quay-live/berths"), "call_sign", "1 finding")
+	holds(t, "largest", p.want(0, "report", "largest", "quay-live"), "quay-live/tides", "tide_reading", "2,000")
+	holds(t, "none", p.want(0, "report", "redundant", "quay-live/tides"), "Nothing is redundant.")
+	holds(t, "csv", p.want(0, "report", "unindexed", "quay-live/tides", "--as", "csv"), "table,quay-live/tides,", "replaced_by")
+	r := answer[struct {
+		Total   int
+		Objects []struct {
+			Address string
+			Rows    int64
+			Columns []string
+		}
+	}](p, 0, "report", "largest", "quay-live", "--kind", "table")
+	if r.Total < 5 || r.Objects[0].Address != "quay-live/tides/tide_reading" || r.Objects[0].Rows != 2000 {
+		t.Errorf("%+v", r)
+	}
+	list := p.want(0, "report")
+	for _, name := range []string{"broken", "keyless", "types", "growth"} {
+		holds(t, "the list", list, name)
+		p.want(0, "report", name)
+	}
+	p.fails(2, []string{"report", "largst"}, "largest")
+}

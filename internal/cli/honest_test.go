@@ -176,7 +176,7 @@ func TestReports(t *testing.T) {
 	testservers.SQLite{}.Run(t, "sqlite:"+filepath.Join(p.dir, "reef.db"), "CREATE TABLE berth (no integer primary key, depth real); CREATE VIEW deep AS SELECT no FROM berth WHERE depth > 3; CREATE VIEW torn AS SELECT no\nFROM gone; CREATE VIEW deepest AS SELECT max(no) FROM deep;\nCREATE TRIGGER t AFTER INSERT ON berth BEGIN UPDATE berth SET depth = 0; END;")
 	p.want(0, "survey", "--from", "sqlite:reef.db", "--name", "quay")
 	holds(t, "reports", p.want(0, "report"), "broken", "unused", "cycles")
-	holds(t, "broken", p.want(0, "report", "broken"), "torn", "gone does not exist here", "2 objects")
+	holds(t, "broken", p.want(0, "report", "broken"), "torn", "gone does not exist here", "2 findings")
 	out := p.want(0, "report", "unused", "--kind", "view")
 	holds(t, "unused", out, "deepest", "torn")
 	if strings.Contains(strings.ReplaceAll(out, "deepest", ""), "deep") {
