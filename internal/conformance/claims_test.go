@@ -5,6 +5,7 @@ import (
 	"path/filepath"
 	"regexp"
 	"strings"
+	"sync/atomic"
 	"testing"
 
 	"echo-atlas/internal/core/catalogue"
@@ -45,9 +46,15 @@ func planned(t *testing.T, s testservers.Server, base string, k changeCase) (*ca
 func TestClaims(t *testing.T) {
 	s := testservers.Postgres(t)
 	base, cases := changeCases(t, filepath.Join("testdata", "changes", s.Name()+".sql"))
-	rewrites, locks := 0, 0
+	var rewrites, locks atomic.Int64
+	t.Cleanup(func() {
+		if rewrites.Load() < 5 || locks.Load() < 5 {
+			t.Errorf("only %d claims of rewriting and %d of locks were looked at", rewrites.Load(), locks.Load())
+		}
+	})
 	for _, k := range cases {
 		t.Run(k.name, func(t *testing.T) {
+			t.Parallel()
 			_, plan, db := planned(t, s, base, k)
 			nodes := func() map[string]int64 {
 				all := map[string]int64{}
@@ -93,7 +100,7 @@ func TestClaims(t *testing.T) {
 					claimed = claimed || r.Kind == engine.Rewrites
 					hedged = hedged || r.Kind == engine.Rewrites && strings.Contains(r.Text, "unless")
 					for _, m := range lockName.FindAllStringSubmatch(r.Text, -1) {
-						locks++
+						locks.Add(1)
 						mode := strings.ReplaceAll(strings.ToLower(m[1]), " ", "") + "lock"
 						var held int
 						if err := db.QueryRowContext(t.Context(), "SELECT count(*) FROM pg_locks WHERE pid = pg_backend_pid() AND lower(mode) = $1 AND relation > 16384", mode).Scan(&held); err != nil || held == 0 {
@@ -108,13 +115,10 @@ func TestClaims(t *testing.T) {
 				case anew == "" && claimed && !hedged:
 					t.Errorf("%s: a note says that the table is written anew, and it is not", p.Text)
 				case claimed:
-					rewrites++
+					rewrites.Add(1)
 				}
 			}
 		})
-	}
-	if rewrites < 5 || locks < 5 {
-		t.Errorf("only %d claims of rewriting and %d of locks were looked at", rewrites, locks)
 	}
 }
 
@@ -123,9 +127,15 @@ func TestClaims(t *testing.T) {
 func TestClaimsMariaDB(t *testing.T) {
 	s := testservers.MariaDB(t)
 	base, cases := changeCases(t, filepath.Join("testdata", "changes", s.Name()+".sql"))
-	quiet, loud := 0, 0
+	var quiet, loud atomic.Int64
+	t.Cleanup(func() {
+		if quiet.Load() < 10 || loud.Load() < 2 {
+			t.Errorf("only %d statements without a note and %d with one were looked at", quiet.Load(), loud.Load())
+		}
+	})
 	for _, k := range cases {
 		t.Run(k.name, func(t *testing.T) {
+			t.Parallel()
 			old, plan, db := planned(t, s, base, k)
 			for _, p := range plan.Pieces() {
 				if p.Text == "" {
@@ -145,11 +155,11 @@ func TestClaimsMariaDB(t *testing.T) {
 				text := p.Text
 				alters := strings.HasPrefix(text, "ALTER TABLE ") && !strings.Contains(text, "PARTITION") && !strings.Contains(text, "SYSTEM VERSIONING")
 				if alters && !claimed && old.Find(p.Subject) != nil {
-					quiet++
+					quiet.Add(1)
 					text += ", LOCK=NONE"
 				}
 				if alters && claimed && !hedged {
-					loud++
+					loud.Add(1)
 					if _, err := db.ExecContext(t.Context(), text+", ALGORITHM=INSTANT"); err == nil {
 						t.Errorf("%s: a note says that it takes long, and it is done at once", p.Text)
 						continue
@@ -163,8 +173,5 @@ func TestClaimsMariaDB(t *testing.T) {
 				}
 			}
 		})
-	}
-	if quiet < 10 || loud < 2 {
-		t.Errorf("only %d statements without a note and %d with one were looked at", quiet, loud)
 	}
 }

@@ -128,6 +128,7 @@ func TestReleases(t *testing.T) {
 	}
 	for dir, alterations := range folders {
 		eachCase(t, dir, func(t *testing.T, s testservers.Server, script string) {
+			t.Parallel()
 			c := testcatalogue.New(t)
 			was, now := s.Database(t, script), s.Database(t, script)
 			old := read(t, c, s, "was", was)

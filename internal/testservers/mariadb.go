@@ -73,7 +73,8 @@ func startMariaDB() (*MariaDBServer, error) {
 		return nil, err
 	}
 	defer logFile.Close()
-	s.cmd = run(paths["mariadbd"], "--no-defaults", "--datadir="+data, "--socket="+s.Socket(), fmt.Sprintf("--port=%d", s.port), "--bind-address=127.0.0.1",
+	s.cmd = run(paths["mariadbd"], "--no-defaults", "--datadir="+data, "--socket="+s.Socket(), "--tmpdir="+s.dir, fmt.Sprintf("--port=%d", s.port), // another server that starts takes leftovers in a shared one away
+		"--bind-address=127.0.0.1",
 		"--innodb-flush-log-at-trx-commit=0", "--innodb-flush-method=nosync", "--innodb-buffer-pool-size=256M", "--table-open-cache=20000", "--table-definition-cache=20000",
 		"--skip-log-bin", "--pid-file="+filepath.Join(s.dir, "pid"), "--character-set-server=utf8mb4", "--max-connections=60")
 	s.cmd.Stdout, s.cmd.Stderr = logFile, logFile

@@ -89,11 +89,8 @@ func Write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, old, no
 	plan.Prelude = prelude
 	plan.Objects = len(res.Objects)
 	plan.Together = o.Together && e.Traits().Begin != ""
-	for _, s := range statements {
-		if slices.ContainsFunc(s.Risks, func(r engine.Risk) bool { return r.Kind == engine.Loses }) && !o.WithLossy {
-			s.Off = true
-			plan.Lossy++
-		}
+	if !o.WithLossy {
+		plan.Lossy = p.spare(statements)
 	}
 	for id := range p.anew {
 		if p.disturbed[id] {
@@ -320,6 +317,9 @@ func (p *planner) alter(was, id schema.ID, first []engine.Statement, columns []d
 	if x.Alteration, err = p.changer.Change(old, now, p.old.contents.Snapshot.Version); err != nil {
 		p.left = append(p.left, Left{id, err})
 		return nil
+	}
+	if len(x.Spare) > 0 && !p.options.WithLossy {
+		x.Build, x.Links = x.Spare, append(x.Links, x.Lost...)
 	}
 	if former != nil && len(x.Release) > 0 { // what is let go of is let go of before
 		if x.Release, err = p.releases(former, now); err != nil {

@@ -63,6 +63,8 @@ type Alteration struct {
 	// Release are statements that let go of something, and come first; then come Build, and at last Links, which refer to other
 	// relations.
 	Release, Build, Links []Statement
+	// Spare are statements in the place of Build that lose no data, where Build does, and Lost what loses it behind them.
+	Spare, Lost []Statement
 	// Aside is what the old version of a type is called in the types of columns while both are there; the columns are then given the
 	// new one.
 	Aside string

@@ -123,17 +123,65 @@ func rebuild(was, now *schema.Object, drop, create string) engine.Alteration {
 			risks = append(risks, engine.Risk{Kind: engine.MayFail, Text: "rows that do not fulfil a check", Query: "SELECT * FROM " + quote(now.Name) + " WHERE NOT (" + k.Expression + ")"})
 		}
 	}
-	out := engine.Alteration{Disturbs: []string{""}}
-	add := func(text string, risks ...engine.Risk) {
-		out.Build = append(out.Build, engine.Statement{Head: text, Risks: risks})
+	steps := func(create string, from, into []string, risks []engine.Risk) (all []engine.Statement) {
+		all = append(all, engine.Statement{Head: engine.Retitled(create, aside, quote, rules()), Risks: risks})
+		if len(from) > 0 {
+			all = append(all, engine.Statement{Head: "INSERT INTO " + quote(aside) + " (" + strings.Join(into, ", ") + ") SELECT " + strings.Join(from, ", ") + " FROM " + quote(now.Name)})
+		}
+		return append(all, engine.Statement{Head: drop}, engine.Statement{Head: "ALTER TABLE " + quote(aside) + " RENAME TO " + quote(now.Name)})
 	}
-	add(engine.Retitled(create, aside, quote, rules()), risks...)
-	if len(from) > 0 {
-		add("INSERT INTO " + quote(aside) + " (" + strings.Join(into, ", ") + ") SELECT " + strings.Join(from, ", ") + " FROM " + quote(now.Name))
+	out := engine.Alteration{Disturbs: []string{""}, Build: steps(create, from, into, risks)}
+	if len(gone) == 0 {
+		return out
 	}
-	add(drop)
-	add("ALTER TABLE " + quote(aside) + " RENAME TO " + quote(now.Name))
+	spared := create
+	for _, name := range gone { // the columns stay behind the others
+		spared = spareColumn(spared, now, was.Relation.Column(name))
+		from, into = append(from, quote(name)), append(into, quote(name))
+		out.Lost = append(out.Lost, engine.Statement{Head: "ALTER TABLE " + quote(now.Name) + " DROP COLUMN " + quote(name),
+			Risks: []engine.Risk{{Kind: engine.Loses, Text: "the values of " + name, Query: "SELECT count(" + quote(name) + ") FROM " + quote(now.Name)}}})
+	}
+	out.Spare = steps(spared, from, into, risks[1:])
 	return out
+}
+
+// spareColumn adds to the statement of a table a column that another version of it has, behind its own columns, with nothing but its
+// type: it keeps values, and asks for none.
+func spareColumn(create string, now *schema.Object, c *schema.Column) string {
+	typ := c.Type
+	if now.Setting("strict") != "" {
+		typ = "ANY"
+	}
+	tokens := sqltext.Tokens(create, rules())
+	depth, begins, columns, last := 0, true, 0, -1
+	for i, t := range tokens {
+		text := create[t.Start:t.End]
+		if depth == 1 && begins && (t.Kind == sqltext.Word || t.Kind == sqltext.QuotedName || t.Kind == sqltext.String) && columnOf(now.Relation, sqltext.Unquote(create, t, rules())) != nil {
+			columns++
+		}
+		begins = false
+		switch {
+		case t.Kind != sqltext.Symbol:
+		case text == "(":
+			depth++
+			begins = depth == 1
+		case text == ")":
+			depth--
+			if depth == 0 && last < 0 {
+				last = i
+			}
+		case text == "," && depth == 1:
+			if columns >= len(now.Relation.Columns) && last < 0 {
+				last = i
+			}
+			begins = true
+		}
+	}
+	if last < 1 {
+		return create
+	}
+	end := tokens[last-1].End
+	return create[:end] + ", " + strings.TrimSpace(quote(c.Name)+" "+typ) + create[end:]
 }
 
 func columnOf(r *schema.Relation, name string) *schema.Column {
