@@ -7,6 +7,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -181,9 +182,10 @@ func (a *app) change(ctx context.Context, cmd *cli.Command) error {
 
 // fatal returns an error where a statement has one of the risks.
 func (p *planned) fatal(risks map[engine.RiskKind]bool) error {
-	for _, st := range p.Statements {
-		for _, risk := range st.Risks {
-			if risks[risk.Kind] {
+	for _, kind := range slices.Sorted(maps.Keys(risks)) { // the gravest first
+		for _, st := range p.Statements {
+			if i := slices.IndexFunc(st.Risks, func(r engine.Risk) bool { return r.Kind == kind }); i >= 0 {
+				risk := st.Risks[i]
 				return &exitError{exitRisk, fmt.Errorf("--fail-on %s: %s: %s", risk.Kind.Name(), render.Visible(st.Subject.Qualified()), render.Visible(risk.Text))}
 			}
 		}
