@@ -132,3 +132,32 @@ SELECT format('ALTER TABLE %I OWNER TO other_owner', relname) FROM pg_class WHER
 		}))
 	}
 }
+
+// BenchmarkShare measures pictures and pages: a picture of 30 and of 200 tables, an overview of all, the handbook of all written first and
+// again, an own report over all columns, a workbook of all columns.
+func BenchmarkShare(b *testing.B) {
+	home, _, _ := surveyed(b, "")
+	dir := b.TempDir()
+	own := filepath.Join(dir, "types.sql")
+	if err := os.WriteFile(own, []byte("SELECT type, count(*) FROM columns GROUP BY 1 ORDER BY 2 DESC"), 0o600); err != nil {
+		b.Fatal(err)
+	}
+	book := filepath.Join(dir, "book")
+	for _, c := range []struct {
+		name string
+		args []string
+	}{
+		{"chart_33", []string{"chart", "pilot_0000?", "pilot_0001?", "berth_0000?", "berth_0001?", "tide_000??", "--out", filepath.Join(dir, "30.svg")}},
+		{"chart_around", []string{"chart", "--around", "pilot_00014", "--columns", "keys", "--out", filepath.Join(dir, "around.svg")}},
+		{"chart_200", []string{"chart", "*_000??", "*_001??", "--columns", "keys", "--out", filepath.Join(dir, "200.svg")}},
+		{"chart_overview", []string{"chart", "bench", "--out", filepath.Join(dir, "all.svg")}},
+		{"handbook_first", []string{"handbook", "--into", book}}, {"handbook_again", []string{"handbook", "--into", book}},
+		{"report_own", []string{"report", own}}, {"xlsx_columns", []string{"list", "--kind", "column", "--as", "xlsx"}},
+	} {
+		b.Run(c.name, func(b *testing.B) {
+			for b.Loop() {
+				report(b, median(1, func() measured { return run(b, program(b), append([]string{"--home", home}, c.args...)) }))
+			}
+		})
+	}
+}

@@ -42,6 +42,7 @@ type app struct {
 	home  string
 	cfg   *config.Config
 	as    string
+	title string // of a page: what was asked for
 
 	verbose bool
 	asked   bool // whether the configuration is trusted
@@ -54,7 +55,7 @@ func Run(ctx context.Context, args []string, env Environment) int {
 	var err error
 	for range 4 {
 		out := &counted{Writer: env.Stdout}
-		a = &app{Environment: env}
+		a = &app{Environment: env, title: strings.Join(args[min(1, len(args)):], " ")}
 		a.Stdout = out
 		// What is read while snapshots are dropped is asked for once more, as long as nothing was answered.
 		if err = a.root().Run(ctx, args); !errors.Is(err, catalogue.ErrDropped) || out.written {
@@ -103,14 +104,14 @@ func (a *app) root() *cli.Command {
 		Description: "Reads the schemas of PostgreSQL, MariaDB and SQL Server and of SQLite files into a local catalogue, and\n" +
 			"answers from there. It never changes a database that it catalogues.\n\nStart with: echo-atlas demo",
 		Flags: []cli.Flag{
-			&cli.StringFlag{Name: "as", Usage: "the `FORM` of the answer: text, json, and where they make sense csv, markdown", Value: "text"},
+			&cli.StringFlag{Name: "as", Usage: "the `FORM` of the answer: text, json, and where they make sense csv, xlsx, markdown, html, svg, png, dot, mermaid", Value: "text"},
 			&cli.StringFlag{Name: "config", Usage: "the configuration `FILE`, instead of echo-atlas.toml here, in a parent or your configuration folder"},
 			&cli.StringFlag{Name: "home", Usage: "the `FOLDER` of the catalogue", Sources: cli.EnvVars("ECHO_ATLAS_HOME")},
 			&cli.StringFlag{Name: "color", Usage: "`WHEN` to use colour: auto, always, never", Value: "auto"},
 			&cli.BoolFlag{Name: "verbose", Usage: "tell on stderr what is done and how long it takes"},
 		},
 		Commands: []*cli.Command{
-			a.serversCommand(), a.surveyCommand(), a.listCommand(), a.treeCommand(), a.findCommand(), a.showCommand(), a.traceCommand(), a.reportCommand(),
+			a.serversCommand(), a.surveyCommand(), a.listCommand(), a.treeCommand(), a.findCommand(), a.showCommand(), a.traceCommand(), a.reportCommand(), a.chartCommand(), a.handbookCommand(),
 			a.ddlCommand(), a.formatCommand(), a.templateCommand(), a.diffCommand(), a.changeCommand(), a.driftCommand(), a.historyCommand(), a.snapshotsCommand(), a.demoCommand(),
 			a.completionCommand(), a.completeCommand(), a.helpCommand(), a.versionCommand(),
 		},
@@ -294,6 +295,11 @@ func (a *app) resolverOf(ctx context.Context, c *catalogue.Catalogue) (*address.
 // form checks that a command can answer in the form that is asked for.
 func (a *app) form(forms ...string) error {
 	if slices.Contains(forms, a.as) {
+		if a.as == "xlsx" || a.as == "png" {
+			if isTerminal(a.Stdout) {
+				return usagef("--as %s is not for a terminal; send it to a file: … --as %s > answer.%s", a.as, a.as, a.as)
+			}
+		}
 		return nil
 	}
 	return usagef("--as takes %s here, not %q", strings.Join(forms, ", "), a.as)
@@ -301,6 +307,12 @@ func (a *app) form(forms ...string) error {
 
 // table writes a table in the form that is asked for.
 func (a *app) table(t *render.Table) error {
+	switch a.as {
+	case "xlsx":
+		return t.XLSX(a.Stdout)
+	case "html":
+		return a.document(&render.Document{Title: a.title, Blocks: []render.Block{{Table: t}}})
+	}
 	if write := map[string]func(io.Writer) error{"csv": t.CSV, "markdown": t.Markdown}[a.as]; write != nil {
 		if !isTerminal(a.Stdout) {
 			return write(a.Stdout)
@@ -312,6 +324,9 @@ func (a *app) table(t *render.Table) error {
 	}
 	return t.Text(a.Stdout, a.width, a.paint)
 }
+
+// forMachines reports whether rows are asked for that programs go on with: numbers and times as they are, every column.
+func (a *app) forMachines() bool { return a.as == "csv" || a.as == "xlsx" }
 
 func (a *app) printf(format string, args ...any) {
 	fmt.Fprintf(a.Stdout, format, args...)

@@ -182,7 +182,7 @@ func (a *app) valueCandidates(ctx context.Context, cmd *cli.Command, option, typ
 	}
 	switch option {
 	case "as":
-		starting("text", "json", "csv", "markdown")
+		starting("text", "json", "csv", "markdown", "html", "xlsx", "svg", "png", "dot", "mermaid")
 	case "color":
 		starting("auto", "always", "never")
 	case "kind":

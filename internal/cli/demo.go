@@ -64,7 +64,7 @@ func (a *app) demo(ctx context.Context, cmd *cli.Command) error {
 		}
 		args := append([]string{"echo-atlas", "--config", config, "--home", filepath.Join(dir, "catalogue"), "--color", color}, step.Args...)
 		for i := range args {
-			if slices.Contains(demo.Exported, args[i]) { // typed in the demo's folder, which this is not
+			if slices.Contains(demo.Exported, args[i]) || slices.Contains(demo.Written, args[i]) && args[i-1][0] == '-' { // typed in the demo's folder, which this is not
 				args[i] = filepath.Join(dir, args[i])
 			}
 		}

@@ -44,7 +44,7 @@ func (a *app) diffCommand() *cli.Command {
 }
 
 func (a *app) diff(ctx context.Context, cmd *cli.Command) error {
-	if err := a.form("text", "json", "markdown", "html"); err != nil {
+	if err := a.form("text", "json", "markdown", "html", "csv", "xlsx", "svg", "png", "dot", "mermaid"); err != nil {
 		return err
 	}
 	if cmd.Args().Len() < 2 {
@@ -92,6 +92,11 @@ func (a *app) diff(ctx context.Context, cmd *cli.Command) error {
 	switch a.as {
 	case "json":
 		err = a.diffJSON(results, lonely, d.across, unseen)
+	case "svg", "png", "dot", "mermaid":
+		err = a.diffChart(ctx, c, results, unseen)
+	case "csv", "xlsx":
+		a.unseenBeside(unseen)
+		err = a.table(diffTable(results))
 	case "markdown", "html":
 		doc := a.diffDocument(results, lonely, cmd.Bool("summary"), unseen)
 		if d.across {

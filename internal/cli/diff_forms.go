@@ -3,11 +3,13 @@ package cli
 // A comparison as a document: Markdown for a review, HTML for mail.
 
 import (
+	"context"
 	"fmt"
 	"strings"
 
 	"echo-atlas/internal/cli/render"
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/chart"
 	"echo-atlas/internal/core/diff"
 	"echo-atlas/internal/core/gaps"
 	"echo-atlas/internal/core/schema"
@@ -176,4 +178,55 @@ func propertyItem(p schema.Difference) render.Item {
 		add(render.Run{Text: " was "}, render.Run{Text: old, Code: true, Gone: true}, render.Run{Text: ", now "}, render.Run{Text: now, Code: true, Come: true})
 	}
 	return it
+}
+
+// diffChart draws what differs in a comparison of two databases.
+func (a *app) diffChart(ctx context.Context, c *catalogue.Catalogue, results []*diff.Result, unseen []gaps.Gap) error {
+	if len(results) != 1 {
+		return usagef("a picture shows one comparison, and there are %d; name one database", len(results))
+	}
+	res := results[0]
+	d, err := chart.OfDiff(ctx, c, res, c.Contents)
+	if err != nil {
+		return err
+	}
+	d.Title = fmt.Sprintf("What changed from %s to %s", res.Old.Location(), res.New.Location())
+	if len(d.Boxes) == 0 {
+		d.Notes = append(d.Notes, "No table, view, routine or trigger differs.")
+	}
+	return a.writeChart(d, []*catalogue.Snapshot{res.Old, res.New}, unseen, "")
+}
+
+// diffTable returns what differs as rows: one for each property, one for an object that is on one side alone.
+func diffTable(results []*diff.Result) *render.Table {
+	t := &render.Table{}
+	for _, title := range []string{"change", "kind", "address", "was", "property", "old", "new"} {
+		t.Columns = append(t.Columns, render.Column{Title: title})
+	}
+	for _, res := range results {
+		for i := range res.Objects {
+			o := &res.Objects[i]
+			side, was := res.New, ""
+			if o.Change == diff.Removed {
+				side = res.Old
+			}
+			if o.Was.Name != "" {
+				was = res.Old.Locate(o.Was, "", "").String()
+			}
+			at := side.Locate(o.ID, "", "").String()
+			if len(o.Properties) == 0 {
+				t.Add(string(o.Change), string(o.ID.Kind), at, was, "", "", "")
+			}
+			for _, p := range o.Properties {
+				row := []string{string(o.Change), string(o.ID.Kind), at, was, p.Path, "", ""}
+				for k, value := range []*string{p.Old, p.New} {
+					if value != nil {
+						row[5+k] = *value
+					}
+				}
+				t.Add(row...)
+			}
+		}
+	}
+	return t
 }

@@ -47,7 +47,7 @@ type driftGroup struct {
 }
 
 func (a *app) drift(ctx context.Context, cmd *cli.Command) error {
-	if err := a.form("text", "json", "csv", "markdown", "html"); err != nil {
+	if err := a.form("text", "json", "csv", "markdown", "html", "xlsx"); err != nil {
 		return err
 	}
 	if cmd.Args().Len() > 1 {
@@ -97,8 +97,8 @@ func (a *app) drift(ctx context.Context, cmd *cli.Command) error {
 	switch a.as {
 	case "json":
 		err = a.driftJSON(groups, unseen)
-	case "csv":
-		err = a.driftTable(groups).CSV(a.Stdout)
+	case "csv", "xlsx":
+		err = a.table(a.driftTable(groups))
 	case "markdown", "html":
 		err = a.document(a.driftDocument(groups, unseen))
 	default:

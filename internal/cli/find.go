@@ -71,7 +71,7 @@ type found struct {
 }
 
 func (a *app) find(ctx context.Context, cmd *cli.Command) error {
-	if err := a.form("text", "json", "csv", "markdown"); err != nil {
+	if err := a.form("text", "json", "csv", "markdown", "xlsx", "html"); err != nil {
 		return err
 	}
 	columns := values(cmd, "with-columns")
@@ -124,6 +124,10 @@ func (a *app) find(ctx context.Context, cmd *cli.Command) error {
 	if err != nil {
 		return &exitError{exitUsage, err}
 	}
+	noted, err := a.findNotes(ctx, r, &q, within)
+	if err != nil {
+		return err
+	}
 	about := gaps.Concern{Snapshots: res.Sources, Kinds: objectKinds(wanted), Everywhere: len(within) == 0}
 	if !q.Texts { // locked or hidden texts do not matter to names
 		about.Objects = []string{}
@@ -134,12 +138,13 @@ func (a *app) find(ctx context.Context, cmd *cli.Command) error {
 	}
 	if a.as == "text" {
 		if err = a.findText(q, res, limit, len(unseen) > 0); err == nil {
+			err = a.notesText(noted)
 			a.unseen(unseen)
 		}
 	} else {
-		err = a.findData(res, unseen)
+		err = a.findData(res, noted, unseen)
 	}
-	if err == nil && res.Total == 0 {
+	if err == nil && res.Total == 0 && len(noted) == 0 {
 		err = &exitError{code: exitDiffer}
 	}
 	return err
@@ -153,13 +158,16 @@ func objectKinds(kinds []schema.Kind) []schema.Kind {
 	return kinds
 }
 
-func (a *app) findData(res *search.Result, unseen []gaps.Gap) error {
+func (a *app) findData(res *search.Result, noted []noted, unseen []gaps.Gap) error {
 	if a.as == "json" {
 		list := []found{}
 		for _, h := range res.Hits {
 			list = append(list, found{place: addressOf(h.Location()), Where: string(h.Where()), Line: h.Line, Text: textOf(h), Type: h.Type, Before: h.Before, After: h.After})
 		}
-		out := map[string]any{"matches": list, "total": res.Total, "sources": a.sources(res.Sources), "unseen": a.unseenJSON(unseen)}
+		for _, n := range noted {
+			list = append(list, found{place: addressOf(n.match.Location()), Where: "note", Text: n.note.Text})
+		}
+		out := map[string]any{"matches": list, "total": res.Total + len(noted), "sources": a.sources(res.Sources), "unseen": a.unseenJSON(unseen)}
 		if len(res.Hits) == 0 {
 			out["near"] = addresses(res.Near)
 			out["words"] = append([]string{}, res.Words...)
@@ -170,8 +178,8 @@ func (a *app) findData(res *search.Result, unseen []gaps.Gap) error {
 		return render.JSON(a.Stdout, out)
 	}
 	a.unseenBeside(unseen)
-	t := render.Table{Columns: []render.Column{{Title: "kind"}, {Title: "address"}, {Title: "where"}, {Title: "line"}, {Title: "text"}, {Title: "type"}}}
-	if a.as == "csv" {
+	t := render.Table{Columns: []render.Column{{Title: "kind"}, {Title: "address"}, {Title: "where"}, {Title: "line", Right: true}, {Title: "text"}, {Title: "type"}}}
+	if a.forMachines() {
 		for _, title := range []string{"server", "database", "schema", "object", "part", "signature"} {
 			t.Columns = append(t.Columns, render.Column{Title: title})
 		}
@@ -182,7 +190,13 @@ func (a *app) findData(res *search.Result, unseen []gaps.Gap) error {
 			line = strconv.Itoa(h.Line)
 		}
 		x := addressOf(h.Location())
-		t.Add(string(h.Kind()), x.Address, string(h.Where()), line, textOf(h), h.Type, x.Server, x.Database, x.Schema, x.Object, x.Part, x.Signature)
+		row := []string{string(h.Kind()), x.Address, string(h.Where()), line, textOf(h), h.Type, x.Server, x.Database, x.Schema, x.Object, x.Part, x.Signature}
+		t.Add(row[:len(t.Columns)]...)
+	}
+	for _, n := range noted {
+		x := addressOf(n.match.Location())
+		row := []string{string(x.Kind), x.Address, "note", "", n.note.Text, "", x.Server, x.Database, x.Schema, x.Object, x.Part, x.Signature}
+		t.Add(row[:len(t.Columns)]...)
 	}
 	return a.table(&t)
 }

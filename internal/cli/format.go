@@ -58,6 +58,7 @@ func styleOf(f config.Format) format.Style {
 	}
 	s.CommasBefore, s.Fill = f.Commas == "before", f.Columns == "fill"
 	s.Align = f.Align != nil && *f.Align
+	s.Needed = f.Quotes == "needed"
 	return s
 }
 
@@ -114,7 +115,11 @@ func (a *app) format(_ context.Context, cmd *cli.Command) error {
 	if err != nil {
 		return fmt.Errorf("reading the SQL: %w", err)
 	}
-	out, ok := format.Text(string(text), e.Traits().Rules, styleOf(f))
+	style := styleOf(f)
+	if b, ok := e.(engine.Barer); ok && style.Needed {
+		style.Bare = b.Bare
+	}
+	out, ok := format.Text(string(text), e.Traits().Rules, style)
 	if !ok {
 		fmt.Fprintf(a.Stderr, "%s is left as it is: a string, a name or a comment in it is not closed, or it is no SQL of %s\n", render.Visible(filepath.Base(path)), e.Name())
 	}

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strconv"
 	"time"
 
 	"github.com/urfave/cli/v3"
@@ -43,7 +44,7 @@ type told struct {
 }
 
 func (a *app) history(ctx context.Context, cmd *cli.Command) error {
-	if err := a.form("text", "json", "csv", "markdown", "svg"); err != nil {
+	if err := a.form("text", "json", "csv", "markdown", "svg", "xlsx", "html"); err != nil {
 		return err
 	}
 	if cmd.Args().Len() != 1 {
@@ -118,7 +119,7 @@ func (a *app) tellHistory(t *told, cmd *cli.Command, unseen []gaps.Gap) error {
 	case a.as != "text" && t.object != nil:
 		return a.table(stepTable(t.object))
 	case a.as != "text":
-		return a.table(readingTable(t.database, 0))
+		return a.table(readingTable(t.database, 0, a.forMachines()))
 	}
 	var err error
 	if t.object != nil {
@@ -220,8 +221,9 @@ func stepTable(h *history.Object) *render.Table {
 	return t
 }
 
-// readingTable lists readings, the newest first; only those that found something otherwise where a limit is given.
-func readingTable(h *history.Database, limit int) *render.Table {
+// readingTable lists readings, the newest first; only those that found something otherwise where a limit is given. plain is for machines:
+// numbers and times as they are.
+func readingTable(h *history.Database, limit int, plain bool) *render.Table {
 	t := &render.Table{Columns: []render.Column{{Title: "read"}, {Title: "objects", Right: true}, {Title: "added", Right: true}, {Title: "removed", Right: true}, {Title: "changed", Right: true}, {Title: "renamed", Right: true}, {Title: "size", Right: true}, {Title: "label"}}}
 	moment := moments(h.Readings[0].Snapshot.Taken, h.Readings[len(h.Readings)-1].Snapshot.Taken)
 	for i, r := range slices.Backward(h.Readings) {
@@ -235,6 +237,13 @@ func readingTable(h *history.Database, limit int) *render.Table {
 		size := ""
 		if r.Bytes >= 0 {
 			size = render.Bytes(r.Bytes)
+			if plain {
+				size = strconv.FormatInt(r.Bytes, 10)
+			}
+		}
+		if plain {
+			t.Add(r.Snapshot.Taken.UTC().Format(time.RFC3339), strconv.Itoa(r.Objects), strconv.Itoa(s.Added), strconv.Itoa(s.Removed), strconv.Itoa(s.Changed), strconv.Itoa(s.Renamed), size, r.Snapshot.Label)
+			continue
 		}
 		t.Add(moment(r.Snapshot.Taken), render.Count(r.Objects), positive(s.Added), positive(s.Removed), positive(s.Changed), positive(s.Renamed), size, r.Snapshot.Label)
 	}
@@ -247,7 +256,7 @@ func (a *app) databaseHistory(t *told, limit int) error {
 	first, last := h.Readings[0].Snapshot, h.Readings[len(h.Readings)-1].Snapshot
 	moment := moments(first.Taken, last.Taken)
 	a.printf("%s\n\n", a.paint.Text(render.Faint, fmt.Sprintf("%s from %s to %s UTC; shown are those that found something changed", render.Plural(len(h.Readings), "reading", "readings"), moment(first.Taken), moment(last.Taken))))
-	if err := readingTable(h, max(1, limit)).Text(a.Stdout, a.width, a.paint); err != nil {
+	if err := readingTable(h, max(1, limit), false).Text(a.Stdout, a.width, a.paint); err != nil {
 		return err
 	}
 	if len(h.Grown) == 0 {

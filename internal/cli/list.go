@@ -53,7 +53,7 @@ var (
 )
 
 func (a *app) list(ctx context.Context, cmd *cli.Command) error {
-	if err := a.form("text", "json", "csv", "markdown"); err != nil {
+	if err := a.form("text", "json", "csv", "markdown", "xlsx", "html"); err != nil {
 		return err
 	}
 	l := lister{a: a, Rows: view.Rows{Most: math.MaxInt, IndexMethod: func(engine string) string { return a.traits(engine).IndexMethod }}}
@@ -332,7 +332,7 @@ func (l *lister) write(columns []string, sources []*catalogue.Snapshot, chosen b
 	if a.as == "json" {
 		return l.json(sources)
 	}
-	plain := a.as == "csv"
+	plain := a.forMachines()
 	if plain && !chosen {
 		columns = l.machineColumns(columns)
 	}

@@ -6,8 +6,11 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"maps"
 	"slices"
+	"strconv"
 	"strings"
+	"time"
 
 	"github.com/urfave/cli/v3"
 
@@ -24,8 +27,10 @@ import (
 	"echo-atlas/internal/core/view"
 )
 
+type readyMade struct{ name, about, what, advice string }
+
 // reports are the ready-made ones, each with what it tells, what the lack of findings is called, and what to do.
-var reports = []struct{ name, about, what, advice string }{
+var reports = []readyMade{
 	{"broken", "definitions that refer to what does not exist, and objects that the server calls invalid", "is broken", "Edit or drop them; what they were to do does not happen."},
 	{"unused", "views, routines, sequences and types that nothing in their database uses; programs outside may", "is unused", "Ask who calls them from outside before dropping any."},
 	{"cycles", "objects that depend on each other in a circle", "depends on itself in a circle", "They can only be made, changed and dropped together."},
@@ -35,6 +40,9 @@ var reports = []struct{ name, about, what, advice string }{
 	{"nullable", "unique keys and indexes with columns that take nulls", "takes nulls", "Rows with a null are not told apart by most engines; make the columns not null, or say so in a comment."},
 	{"types", "columns whose type differs from that of most columns of their name", "differs", "Joins convert values, and may lose some; give them one type."},
 	{"largest", "tables by their size", "has a size that is known", "What is large is worth an eye: indexes, partitions, old rows."},
+	{"rights", "who may do what, role by role", "has rights granted", "Take away what nobody needs; rights of everybody are worth a second look."},
+	{"changed", "objects that came, went or changed, the latest first; those of the last week, or of --since", "changed", "echo-atlas history ADDRESS tells what changed in one; diff compares two readings."},
+	{"drift", "objects that are not the same in all environments of their family", "differs between environments", "echo-atlas drift shows them side by side, and change writes the script that carries one over."},
 	{"growth", "tables by how much they grew over the readings that are kept", "grew", "Plan room for what grows; echo-atlas history draws it."},
 }
 
@@ -44,8 +52,13 @@ func (a *app) reportCommand() *cli.Command {
 		Usage:     "ready-made questions over the catalogue",
 		ArgsUsage: "[NAME [ADDRESS…]]",
 		Description: "Without NAME the reports are listed; without ADDRESS a report is about everything.\n\nExamples:\n  echo-atlas report\n" +
-			"  echo-atlas report broken quay-live\n  echo-atlas report unused quay-live/berths --kind view\n  echo-atlas report cycles --as json",
-		Flags:  []cli.Flag{freshFlag(), maxAgeFlag(), kindFlag(), limitFlag(1000)},
+			"  echo-atlas report broken quay-live\n  echo-atlas report unused quay-live/berths --kind view\n  echo-atlas report largest --as xlsx > largest.xlsx\n" +
+			"  echo-atlas report ./reports/wide-tables.sql --set least=20\n\nA file ending in .sql is a report of your own, and so are those that [reports] of the configuration names: a query over the\ncatalogue's tables (docs/report.md).",
+		Flags: []cli.Flag{freshFlag(), maxAgeFlag(), kindFlag(), limitFlag(1000),
+			&cli.StringFlag{Name: "since", Usage: "of changed: since this `WHEN`, a date such as 2026-03-01, or a time such as 24h", Value: "168h"},
+			&cli.StringSliceFlag{Name: "set", Usage: "of your own reports: a parameter as `NAME=VALUE`"},
+			&cli.DurationFlag{Name: "timeout", Usage: "of your own reports: how long one may take", Value: 30 * time.Second},
+		},
 		Action: a.report,
 	}
 }
@@ -67,33 +80,61 @@ type finding struct {
 	More    *int64   `json:"grew_rows,omitempty"`
 	Grew    *int64   `json:"grew_bytes,omitempty"`
 	Week    string   `json:"-"`
+	When    string   `json:"when,omitempty"`
+	Change  string   `json:"change,omitempty"`
+	Right   string   `json:"right,omitempty"`
+	Objects int      `json:"objects,omitempty"` // to how many a right is granted
+	Passed  bool     `json:"grantable,omitempty"`
 
 	name string // within its database
 }
 
+// listReports tells of the reports that there are.
+func (a *app) listReports() error {
+	t := render.Table{Columns: []render.Column{{Title: "report"}, {Title: "tells", Min: 20, Wrap: true}}}
+	list := []map[string]string{}
+	for _, r := range reports {
+		t.Add(r.name, r.about)
+		list = append(list, map[string]string{"name": r.name, "about": r.about})
+	}
+	files, err := a.ownReports()
+	if err != nil {
+		return err
+	}
+	for _, name := range slices.Sorted(maps.Keys(files)) {
+		r, err := readReport(files[name])
+		if err != nil {
+			return err
+		}
+		about := cmp.Or(r.About, r.Title)
+		t.Add(name, about)
+		list = append(list, map[string]string{"name": name, "about": about, "file": files[name]})
+	}
+	if a.as == "json" {
+		return render.JSON(a.Stdout, map[string]any{"reports": list})
+	}
+	return a.table(&t)
+}
+
 func (a *app) report(ctx context.Context, cmd *cli.Command) error {
-	if err := a.form("text", "json", "csv", "markdown"); err != nil {
+	if file, err := a.ownFile(cmd.Args().First()); err != nil {
+		return err
+	} else if file != "" {
+		return a.ownReport(ctx, cmd, file)
+	}
+	if err := a.form("text", "json", "csv", "markdown", "xlsx", "html"); err != nil {
 		return err
 	}
 	if cmd.Args().Len() == 0 {
-		t := render.Table{Columns: []render.Column{{Title: "report"}, {Title: "tells", Min: 20, Wrap: true}}}
-		list := []map[string]string{}
-		for _, r := range reports {
-			t.Add(r.name, r.about)
-			list = append(list, map[string]string{"name": r.name, "about": r.about})
-		}
-		if a.as == "json" {
-			return render.JSON(a.Stdout, map[string]any{"reports": list})
-		}
-		return a.table(&t)
+		return a.listReports()
 	}
 	name := cmd.Args().First()
-	known := make([]string, len(reports))
-	for i, r := range reports {
-		known[i] = r.name
+	if err := a.knownReport(name); err != nil {
+		return err
 	}
-	if !slices.Contains(known, name) {
-		return usagef("there is no report %q%s; there are %s", name, nearWord(name, known), strings.Join(known, ", "))
+	since, err := moment(cmd.String("since"), a.Now())
+	if err != nil {
+		return usagef("--since: %v", err)
 	}
 	wanted, err := kinds(cmd)
 	if err != nil {
@@ -117,7 +158,7 @@ func (a *app) report(ctx context.Context, cmd *cli.Command) error {
 			}
 		}
 		sources = append(sources, s.Contents.Snapshot)
-		found, err := a.findings(ctx, c, name, s)
+		found, err := a.findings(ctx, c, name, s, since)
 		if err != nil {
 			return err
 		}
@@ -132,8 +173,28 @@ func (a *app) report(ctx context.Context, cmd *cli.Command) error {
 	return a.writeReport(name, findings, sources, unseen, int(cmd.Int("limit")))
 }
 
+// knownReport returns an error that names the reports where there is none of a name.
+func (a *app) knownReport(name string) error {
+	known := make([]string, len(reports))
+	for i, r := range reports {
+		known[i] = r.name
+	}
+	if slices.Contains(known, name) {
+		return nil
+	}
+	files, err := a.ownReports()
+	if err != nil {
+		return err
+	}
+	known = append(known, slices.Sorted(maps.Keys(files))...)
+	if near := nearWord(name, known); near != "" {
+		return usagef("there is no report %q%s", name, near)
+	}
+	return usagef("there is no report %q; there are %s", name, strings.Join(known, ", "))
+}
+
 // findings returns the rows of a report for one database.
-func (a *app) findings(ctx context.Context, c *catalogue.Catalogue, name string, s *selection.Set) ([]finding, error) {
+func (a *app) findings(ctx context.Context, c *catalogue.Catalogue, name string, s *selection.Set, since time.Time) ([]finding, error) {
 	t := s.Contents
 	row := func(e *catalogue.Entry) finding {
 		return finding{place: addressOf(t.Snapshot.Locate(e.ID, "", "")), name: e.ID.String()}
@@ -167,6 +228,12 @@ func (a *app) findings(ctx context.Context, c *catalogue.Catalogue, name string,
 				all = append(all, f)
 			}
 		}
+	case "rights":
+		return a.rights(ctx, c, s)
+	case "changed":
+		return a.changed(ctx, c, s, since)
+	case "drift":
+		return a.drifted(ctx, c, s, row)
 	case "largest":
 		found, err := report.FindLargest(ctx, c, t)
 		for _, x := range found {
@@ -233,6 +300,8 @@ func bySize(name string, all []finding) {
 		return *n
 	}
 	switch name {
+	case "changed":
+		slices.SortStableFunc(all, func(x, y finding) int { return strings.Compare(y.When, x.When) })
 	case "largest":
 		slices.SortStableFunc(all, func(x, y finding) int {
 			return cmp.Or(cmp.Compare(value(y.Bytes), value(x.Bytes)), cmp.Compare(value(y.Rows), value(x.Rows)))
@@ -288,12 +357,21 @@ func aboutReport(name string) (what, advice string) {
 }
 
 // reportColumns returns the columns of a report behind kind, database and name, and what stands in them.
-func reportColumns(name string) ([]render.Column, func(f *finding) []string) {
+func (a *app) reportColumns(name string) ([]render.Column, func(f *finding) []string) {
 	size := func(n *int64, say func(int64) string) string {
-		if n == nil {
+		switch {
+		case n == nil:
 			return ""
+		case a.forMachines():
+			return strconv.FormatInt(*n, 10)
 		}
 		return say(*n)
+	}
+	more := func(n *int64, say func(int64) string) string {
+		if a.forMachines() {
+			return strconv.FormatInt(*n, 10)
+		}
+		return signed(*n, say)
 	}
 	switch name {
 	case "broken":
@@ -310,6 +388,18 @@ func reportColumns(name string) ([]render.Column, func(f *finding) []string) {
 		return []render.Column{{Title: "columns", Min: 12, Wrap: true}}, func(f *finding) []string { return []string{strings.Join(f.Columns, ", ")} }
 	case "redundant":
 		return []render.Column{{Title: "columns", Min: 12, Wrap: true}, {Title: "does the same"}}, func(f *finding) []string { return []string{strings.Join(f.Columns, ", "), f.By} }
+	case "rights":
+		return []render.Column{{Title: "right"}, {Title: "on", Right: true}, {Title: "objects", Min: 16, Wrap: true}}, func(f *finding) []string {
+			right := f.Right
+			if f.Passed {
+				right += " (grantable)"
+			}
+			return []string{right, strconv.Itoa(f.Objects), strings.Join(f.Columns, ", ")}
+		}
+	case "changed":
+		return []render.Column{{Title: "change"}, {Title: "when"}}, func(f *finding) []string { return []string{f.Change, a.shownTime(f.When)} }
+	case "drift":
+		return []render.Column{{Title: "how", Min: 20, Wrap: true}}, func(f *finding) []string { return []string{f.Reason} }
 	case "types":
 		return []render.Column{{Title: "type"}, {Title: "most have"}}, func(f *finding) []string { return []string{f.Type, f.Usual} }
 	case "largest":
@@ -318,7 +408,7 @@ func reportColumns(name string) ([]render.Column, func(f *finding) []string) {
 		}
 	case "growth":
 		return []render.Column{{Title: "rows", Right: true}, {Title: "more", Right: true}, {Title: "size", Right: true}, {Title: "more", Right: true}, {Title: "a week", Right: true}}, func(f *finding) []string {
-			return []string{size(f.Rows, render.Count[int64]), signed(*f.More, render.Count[int64]), size(f.Bytes, render.Bytes), signed(*f.Grew, render.Bytes), f.Week}
+			return []string{size(f.Rows, render.Count[int64]), more(f.More, render.Count[int64]), size(f.Bytes, render.Bytes), more(f.Grew, render.Bytes), f.Week}
 		}
 	}
 	return nil, func(*finding) []string { return nil }
@@ -329,7 +419,7 @@ func (a *app) writeReport(name string, findings []finding, sources []*catalogue.
 		return render.JSON(a.Stdout, map[string]any{"report": name, "objects": findings, "total": len(findings), "sources": a.sources(sources), "unseen": a.unseenJSON(unseen)})
 	}
 	t := render.Table{Columns: []render.Column{{Title: "kind"}, {Title: "database"}, {Title: "name"}}}
-	columns, cells := reportColumns(name)
+	columns, cells := a.reportColumns(name)
 	t.Columns = append(t.Columns, columns...)
 	shown := findings
 	if a.as == "text" && limit > 0 && len(shown) > limit {

@@ -53,7 +53,7 @@ type serverRow struct {
 }
 
 func (a *app) servers(ctx context.Context, cmd *cli.Command) error {
-	if err := a.form("text", "json", "csv", "markdown"); err != nil {
+	if err := a.form("text", "json", "csv", "markdown", "xlsx", "html"); err != nil {
 		return err
 	}
 	if cmd.Args().Len() > 0 {
@@ -104,7 +104,7 @@ func (a *app) servers(ctx context.Context, cmd *cli.Command) error {
 		age, remark := "never", ""
 		if r.LastRead != nil {
 			age = render.Age(a.Now().Sub(*r.LastRead))
-			if a.as == "csv" {
+			if a.forMachines() {
 				age = r.LastRead.Format(time.RFC3339)
 			}
 		}

@@ -16,6 +16,7 @@ import (
 	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/gaps"
 	"echo-atlas/internal/core/names"
+	"echo-atlas/internal/core/notes"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/trace"
 	"echo-atlas/internal/core/view"
@@ -36,6 +37,12 @@ func (a *app) showCommand() *cli.Command {
 type shown struct {
 	*view.About
 	unseen []gaps.Gap
+	notes  *notes.Notes
+}
+
+// note returns the note for the object, or for a part of it; "" if there is none.
+func (s *shown) note(part string) string {
+	return s.notes.Of(s.Match.Contents.Snapshot, s.Object.ID(), part)
 }
 
 func (a *app) show(ctx context.Context, cmd *cli.Command) error {
@@ -46,6 +53,9 @@ func (a *app) show(ctx context.Context, cmd *cli.Command) error {
 	defer c.Close()
 	snapshot := m.Contents.Snapshot
 	s := &shown{}
+	if s.notes, err = a.notes(); err != nil {
+		return err
+	}
 	if s.About, err = view.NewAbout(ctx, c, m, a.engineOf(snapshot), cmd.Bool("bare")); err != nil {
 		return err
 	}
@@ -83,7 +93,7 @@ func (a *app) showJSON(s *shown) error {
 	}
 	out := map[string]any{
 		"address": addressOf(s.Match.Location()), "object": s.Object, "needs": reasons(s.Needs), "dependants": reasons(s.Dependants),
-		"definition": s.Definition, "unseen": a.unseenJSON(s.unseen), "sources": a.sources([]*catalogue.Snapshot{s.Match.Contents.Snapshot}),
+		"definition": s.Definition, "note": s.note(s.Match.Part), "unseen": a.unseenJSON(s.unseen), "sources": a.sources([]*catalogue.Snapshot{s.Match.Contents.Snapshot}),
 	}
 	attached := []*schema.Object{}
 	out["attached"] = append(attached, s.Attached...)
@@ -117,7 +127,7 @@ func (a *app) section(title string) { a.printf("\n%s\n", a.paint.Text(render.Not
 func (a *app) showObject(s *shown) error {
 	o := s.Object
 	a.heading(s, o.Kind)
-	a.paragraph(o.Comment)
+	a.paragraph(cmp.Or(o.Comment, s.note("")))
 	for _, list := range [][]schema.Property{o.Settings, o.Parameters, o.Options, o.Extended} {
 		for _, p := range list {
 			a.printf("%s: %s\n", render.Visible(p.Name), render.Visible(p.Value))
@@ -130,11 +140,11 @@ func (a *app) showObject(s *shown) error {
 		for _, p := range o.Relation.Parents {
 			a.printf("%s\n", render.Wrap(render.Visible(p.Describe()), a.width, "  "))
 		}
-		if err := a.showRelation(o.Relation); err != nil {
+		if err := a.showRelation(s, o.Relation); err != nil {
 			return err
 		}
 	} else if attributes := o.Columns(); len(attributes) > 0 { // of a composite type
-		if err := a.showRelation(&schema.Relation{Columns: attributes}); err != nil {
+		if err := a.showRelation(s, &schema.Relation{Columns: attributes}); err != nil {
 			return err
 		}
 	}
@@ -196,7 +206,7 @@ func (a *app) paragraph(text string) {
 	}
 }
 
-func (a *app) showRelation(r *schema.Relation) error {
+func (a *app) showRelation(s *shown, r *schema.Relation) error {
 	if len(r.Columns) > 0 {
 		a.section("columns")
 	}
@@ -245,8 +255,8 @@ func (a *app) showRelation(r *schema.Relation) error {
 				notes = append(notes, p.Name+" "+p.Value)
 			}
 		}
-		if c.Comment != "" {
-			notes = append(notes, c.Comment)
+		if said := cmp.Or(c.Comment, s.note(c.Name)); said != "" {
+			notes = append(notes, said)
 		}
 		null := "yes"
 		if c.NotNull {
@@ -378,7 +388,7 @@ func (a *app) showPart(s *shown) error {
 	}
 	for _, c := range s.Object.Columns() {
 		if kind == schema.KindColumn && c.Name == s.Match.Part {
-			a.paragraph(c.Comment)
+			a.paragraph(cmp.Or(c.Comment, s.note(c.Name)))
 		}
 	}
 	a.neighbours("needs", s.Needs)

@@ -62,7 +62,7 @@ type snapshotRow struct {
 }
 
 func (a *app) snapshots(ctx context.Context, cmd *cli.Command) error {
-	if err := a.form("text", "json", "csv", "markdown"); err != nil {
+	if err := a.form("text", "json", "csv", "markdown", "xlsx", "html"); err != nil {
 		return err
 	}
 	c, r, err := a.resolver(ctx, nil)
@@ -114,7 +114,7 @@ func (a *app) snapshots(ctx context.Context, cmd *cli.Command) error {
 func (a *app) snapshotTable(rows []snapshotRow, limit int) error {
 	t := render.Table{Columns: []render.Column{{Title: "database", Min: 20}, {Title: "back", Right: true}, {Title: "taken"}, {Title: "age"}, {Title: "objects", Right: true},
 		{Title: "content"}, {Title: "label", Min: 10}}}
-	if a.as == "csv" {
+	if a.forMachines() {
 		t.Columns[0].Title, t.Columns[3].Title = "address", "age_seconds"
 		t.Columns = append(t.Columns, render.Column{Title: "server"}, render.Column{Title: "database"})
 	}
@@ -133,7 +133,7 @@ func (a *app) snapshotTable(rows []snapshotRow, limit int) error {
 		if i+1 == len(rows) || rows[i+1].Address != s.Address {
 			content = "first"
 		}
-		if a.as == "csv" {
+		if a.forMachines() {
 			t.Add(s.Address, strconv.Itoa(s.Back), s.Taken.Format(time.RFC3339), strconv.FormatInt(s.AgeSeconds, 10), strconv.Itoa(objects), content, s.Label, s.Server, s.Database)
 			continue
 		}

@@ -54,7 +54,7 @@ func (a *app) trace(ctx context.Context, cmd *cli.Command) error {
 	if cmd.String("out") != "" {
 		return usagef("--out writes the script of --if renamed=NEW or moved=SCHEMA, and --if is not given")
 	}
-	c, m, err := a.object(ctx, cmd, "csv", "dot", "mermaid")
+	c, m, err := a.object(ctx, cmd, "csv", "dot", "mermaid", "markdown", "xlsx", "html", "svg", "png")
 	if err != nil {
 		return err
 	}
@@ -96,7 +96,7 @@ func (a *app) trace(ctx context.Context, cmd *cli.Command) error {
 	switch a.as {
 	case "json":
 		return a.traceJSON(ctx, c, &all, unseen)
-	case "dot", "mermaid", "csv":
+	case "dot", "mermaid", "csv", "markdown", "xlsx", "html", "svg", "png":
 		a.unseenBeside(unseen)
 		for _, line := range all.unseenSQL() {
 			fmt.Fprintf(a.Stderr, "not seen: %s\n", render.Visible(line))
@@ -104,10 +104,13 @@ func (a *app) trace(ctx context.Context, cmd *cli.Command) error {
 		if said := all.leftOut(); said != "" {
 			fmt.Fprintln(a.Stderr, said)
 		}
-		if a.as == "csv" {
-			return a.traceCSV(ctx, c, &all)
+		switch a.as {
+		case "dot", "mermaid":
+			return a.traceGraph(&all)
+		case "svg", "png":
+			return a.traceChart(&all, unseen)
 		}
-		return a.traceGraph(&all)
+		return a.traceRows(ctx, c, &all)
 	}
 	if err := a.traceText(ctx, c, &all, cmd.Bool("why"), int(cmd.Int("limit")), len(unseen)+len(all.unseen) > 0); err != nil {
 		return err

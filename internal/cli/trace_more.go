@@ -4,6 +4,7 @@ package cli
 // objects, and its forms for other programs.
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"net/url"
@@ -71,7 +72,13 @@ func (a *app) beyond(ctx context.Context, c *catalogue.Catalogue, t *trace.Trace
 		out.foreign, err = trace.Imported(ctx, c, t, latest, c.Contents, reacher, func(r engine.Reach) bool { return a.leads(r, t.Snapshot.Server) })
 		return out, err
 	}
-	out.foreign, err = trace.Elsewhere(ctx, c, t, latest, c.Contents)
+	var links map[string]map[string]engine.Reach
+	if of, ok := a.engineOf(t.Snapshot).(engine.Linker); ok {
+		if links, err = trace.Links(ctx, c, of, latest, c.Contents, func(r engine.Reach) bool { return a.leads(r, t.Snapshot.Server) }); err != nil {
+			return out, err
+		}
+	}
+	out.foreign, err = trace.Elsewhere(ctx, c, t, latest, c.Contents, links)
 	return out, err
 }
 
@@ -89,11 +96,7 @@ func (a *app) leads(r engine.Reach, server string) bool {
 		if s.Name != server || err != nil {
 			continue
 		}
-		port := u.Port()
-		if port == "" {
-			port = "5432"
-		}
-		if local(u.Hostname()) == local(r.Host) && port == r.Port {
+		if local(u.Hostname()) == local(r.Host) && cmp.Or(u.Port(), r.Usual) == r.Port {
 			return true
 		}
 	}
@@ -339,8 +342,8 @@ func (a *app) traceGraph(t *traced) error {
 	return nil
 }
 
-// traceCSV writes the edges as rows.
-func (a *app) traceCSV(ctx context.Context, c *catalogue.Catalogue, t *traced) error {
+// traceRows writes the edges as rows.
+func (a *app) traceRows(ctx context.Context, c *catalogue.Catalogue, t *traced) error {
 	all := make([]int, len(t.Edges))
 	for i := range all {
 		all[i] = i
@@ -351,7 +354,7 @@ func (a *app) traceCSV(ctx context.Context, c *catalogue.Catalogue, t *traced) e
 	}
 	tab := render.Table{}
 	for _, title := range []string{"from", "to", "use", "evidence", "line", "column", "text"} {
-		tab.Columns = append(tab.Columns, render.Column{Title: title})
+		tab.Columns = append(tab.Columns, render.Column{Title: title, Right: title == "line" || title == "column"})
 	}
 	where := func(e schema.End) string { return t.Snapshot.Locate(e.ID, e.Part, e.PartKind).String() }
 	for i := range t.Edges {

@@ -13,7 +13,7 @@ var useWords = map[schema.Use]string{
 	schema.UseIndexOn: "index on it", schema.UseTriggerOn: "trigger on it", schema.UseStatisticsOn: "statistics on it", schema.UseOwnedBy: "owned by it", schema.UsePartitionOf: "partition of it",
 	schema.UseInherits: "inherits from it", schema.UseMemberOf: "member of it", schema.UseNumbersFrom: "takes numbers from it", schema.UseDefaultFrom: "default takes from it",
 	schema.UseBodyOf: "body of it", schema.UseSortsBy: "sorts by it", schema.UseLiesOn: "lies on it", schema.UsePartitionsBy: "partitions by it", schema.UseMadeOf: "made of it",
-	schema.UseExtends: "uses the extension", schema.UsePublishes: "publishes it", schema.UseStandsFor: "stands for it", schema.UseRunsUnseen: "runs SQL that cannot be seen here",
+	schema.UseExtends: "uses the extension", schema.UsePublishes: "publishes it", schema.UseStandsFor: "stands for it", schema.UseRunsUnseen: "runs SQL that cannot be seen here", schema.UsePairsWith: "pairs with it",
 }
 
 // sentence says in a few words how one end of a dependency needs the other.

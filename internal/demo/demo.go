@@ -11,6 +11,7 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
+	"path"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -21,7 +22,7 @@ import (
 	"echo-atlas/internal/standin"
 )
 
-//go:embed estate/*.sql estate/*.json
+//go:embed estate/*.sql estate/*.json estate/*.toml
 var estate embed.FS
 
 // mark is the first line of the configuration that the demo writes; a folder without it is not touched.
@@ -54,14 +55,17 @@ func Build(ctx context.Context, dir string) error {
 		}
 		fmt.Fprintf(&b, "\n[servers.quay-%s]\nfiles = \"quay-%s/*.db\"\nenvironment = %q\nfamily = \"quay\"\n", env, env, env)
 	}
-	b.WriteString("\n[selections]\ntariffs = [\"quay-live/berths/tariff\", \"quay-live/berths/invoice\"]\n\n[format]\ndialect = \"sqlite\"\nwidth = 80\n")
+	b.WriteString("\n[selections]\ntariffs = [\"quay-live/berths/tariff\", \"quay-live/berths/invoice\"]\n\n[format]\ndialect = \"sqlite\"\nwidth = 80\n\n[notes]\nfiles = [\"notes.toml\"]\n\n[reports]\nfiles = [\"reports/*.sql\"]\n")
 	if err := os.WriteFile(filepath.Join(dir, config.FileName), []byte(b.String()), 0o644); err != nil {
 		return fmt.Errorf("building the demo: %w", err)
 	}
-	for _, name := range Exported {
-		text, err := estate.ReadFile("estate/" + name)
+	if err := os.MkdirAll(filepath.Join(dir, "reports"), 0o755); err != nil {
+		return fmt.Errorf("building the demo: %w", err)
+	}
+	for _, name := range append([]string{"notes.toml", "reports/crowded.sql", "reports/columns_of.sql"}, Exported...) {
+		text, err := estate.ReadFile("estate/" + path.Base(name))
 		if err == nil {
-			err = os.WriteFile(filepath.Join(dir, name), text, 0o644)
+			err = os.WriteFile(filepath.Join(dir, filepath.FromSlash(name)), text, 0o644)
 		}
 		if err != nil {
 			return fmt.Errorf("building the demo: %w", err)
@@ -69,6 +73,9 @@ func Build(ctx context.Context, dir string) error {
 	}
 	return nil
 }
+
+// Written are what the tour writes into the demo's folder.
+var Written = []string{"berths.svg", "handbook"}
 
 // Exported are the files of the demo that hold snapshots: of the office's PostgreSQL database, and of the gauges of a station that is
 // off the network, a month each.
@@ -129,7 +136,7 @@ func clear(dir string) error {
 		line, _ := bufio.NewReader(f).ReadString('\n')
 		f.Close()
 		if strings.TrimSpace(line) == mark {
-			for _, name := range append([]string{"catalogue", "quay-dev", "quay-stage", "quay-live", "moorings.sql"}, Exported...) {
+			for _, name := range slices.Concat([]string{"catalogue", "quay-dev", "quay-stage", "quay-live", "moorings.sql", "notes.toml", "reports"}, Exported, Written) {
 				if err := os.RemoveAll(filepath.Join(dir, name)); err != nil {
 					return fmt.Errorf("building the demo again: %w", err)
 				}
@@ -153,8 +160,8 @@ func Script(text, environment string) string {
 	return strings.Join(out, "\n")
 }
 
-func build(ctx context.Context, path, script string) error {
-	db, err := sql.Open("sqlite", path)
+func build(ctx context.Context, file, script string) error {
+	db, err := sql.Open("sqlite", file)
 	if err != nil {
 		return err
 	}
@@ -193,6 +200,11 @@ func Tour(lights Lights) []Step {
 		{"What would happen were a column dropped, and what is to be edited first?", []string{"trace", "quay-live/berths/mooring.moored_from", "--if", "dropped"}},
 		{"A lamp becomes a lantern: the script of the new name, with every text that has to follow.", []string{"trace", "light-live/beacons/nav.lamp", "--if", "renamed=lantern", "--out", "-"}},
 		{"What does nothing use?", []string{"report", "unused", "quay-live/berths"}},
+		{"Where are the environments not the same?", []string{"report", "drift", "quay-live"}},
+		{"A report of your own: a query in a file, with a parameter.", []string{"report", "crowded", "quay-live", "--set", "least=7"}},
+		{"A table and its neighbours, in words.", []string{"chart", "--around", "quay-live/berths/mooring", "--columns", "keys"}},
+		{"And as a picture of the whole database.", []string{"chart", "quay-live/berths", "--types", "--out", "berths.svg"}},
+		{"All of it as pages that open with nothing installed.", []string{"handbook", "--into", "handbook", "--title", "The Skerry Line"}},
 		{"What does a view rest on?", []string{"trace", "quay-live/berths/harbour_load", "--needs"}},
 		{"How do moorings join to harbours?", []string{"template", "join", "quay-live/berths/mooring", "harbour"}},
 		{"A script for one view and everything that it needs, in an order that runs.", []string{"ddl", "quay-live/berths/unpaid_invoice", "--with-needs"}},

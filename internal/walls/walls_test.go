@@ -23,9 +23,9 @@ var layers = [][]string{
 	{"catalogue", "references"},
 	{"catalogue/exchange"},
 	{"address"},
-	{"selection", "gaps"},
+	{"selection", "gaps", "notes"},
 	{"survey", "search", "trace", "diff", "template", "report"},
-	{"format", "carry"}, {"ddl", "view"}, {"rename", "prove"}, {"change", "drift", "history"},
+	{"format", "carry"}, {"ddl", "view"}, {"rename", "prove", "chart"}, {"change", "drift", "history"}, {"handbook", "report/own"},
 }
 
 func layer(pkg string) int {
@@ -74,6 +74,7 @@ func TestWords(t *testing.T) {
 		"../core/engine/whois.go":              regexp.MustCompile(`^a(n)? |^-MariaDB$`),                  // who answers at a port, by the greeting
 		"../core/engine/url.go":                regexp.MustCompile(`^sqlite$`),                            // the scheme of paths
 		"../core/catalogue/store.go":           regexp.MustCompile(`^sqlite$|^SELECT count`),              // the catalogue is such a file itself
+		"../core/report/own/run.go":            regexp.MustCompile(`^sqlite$`),                            // so are the tables of reports
 		"../core/catalogue/exchange/export.go": regexp.MustCompile(`^("format": ")?echo-atlas snapshot `), // the name of the format
 		"../core/config/config.go":             regexp.MustCompile(`^echo-atlas(\.toml)?$`),               // the names of files
 		"../core/config/trust.go":              regexp.MustCompile(`^echo-atlas$`),

@@ -19,7 +19,7 @@ func FuzzStored(f *testing.F) {
 		f.Add(encodeIndex(which, r.Objects))
 	}
 	f.Add(encodeEntries(w.entries))
-	f.Add(encodeNeeds(w.entries, schema.Structural(r.Objects), schema.ModelVersion))
+	f.Add(encodeNeeds(w.entries, schema.Structural(r.Objects), schema.ModelVersion, 1))
 	f.Add(encodeMeasures(w.entries, r.Measures))
 	f.Add(stored.AppendText(stored.AppendText(nil, "ops"), "table"))
 	f.Fuzz(func(t *testing.T, b []byte) {

@@ -22,6 +22,7 @@ type Graph struct {
 	Outside []OutsideEdge // what lies outside of the snapshot
 	// ByColumn says that what reads columns by its text is known by these: an edge to the object alone touches none.
 	ByColumn bool
+	Resolver int // the version of what understood the texts, 0 for one of before
 
 	texts []string
 }
@@ -71,7 +72,8 @@ var evidences = []schema.Evidence{schema.Recorded, schema.Read, schema.Guessed}
 // The stored form begins with a zero and a number; the first form began with the number of the ends.
 const (
 	objectsForm = 2 // what reads a relation by its text is known by the object alone
-	needsForm   = 3 // and by the column
+	columnsForm = 3 // and by the column
+	needsForm   = 4 // and the version of what understood the texts is told
 )
 
 // columnModel is the first version of the model whose readings say of each column what reads it.
@@ -111,7 +113,7 @@ func (w *needsWriter) outside(to *schema.End) {
 }
 
 // encodeNeeds writes the dependencies of the entries, numbered by place, as they are stored.
-func encodeNeeds(entries []Entry, dependencies []schema.Dependency, model int) []byte {
+func encodeNeeds(entries []Entry, dependencies []schema.Dependency, model, resolver int) []byte {
 	at := make(map[schema.ID]int, len(entries))
 	for i := range entries {
 		at[entries[i].ID] = i
@@ -145,15 +147,9 @@ func encodeNeeds(entries []Entry, dependencies []schema.Dependency, model int) [
 			outside = append(outside, x)
 		}
 	}
-	compareEnds := func(a, b End) int {
-		return cmp.Or(cmp.Compare(a.Entry, b.Entry), strings.Compare(a.Part, b.Part), cmp.Compare(a.PartKind, b.PartKind))
-	}
 	slices.SortFunc(list, compareEnds)
 	for i, e := range list {
 		ends[e] = i
-	}
-	compareUses := func(a, b *schema.Dependency) int {
-		return cmp.Or(cmp.Compare(a.Use, b.Use), strings.Compare(a.Constraint, b.Constraint), cmp.Compare(a.Field, b.Field), cmp.Compare(a.Start, b.Start))
 	}
 	slices.SortStableFunc(inside, func(a, b edge) int {
 		return cmp.Or(compareEnds(a.from, b.from), compareEnds(a.to, b.to), compareUses(a.d, b.d))
@@ -183,11 +179,22 @@ func encodeNeeds(entries []Entry, dependencies []schema.Dependency, model int) [
 		form = objectsForm
 	}
 	b := []byte{0, form}
+	if form == needsForm {
+		b = binary.AppendUvarint(b, uint64(resolver))
+	}
 	b = binary.AppendUvarint(b, uint64(len(w.list)))
 	for _, s := range w.list {
 		b = stored.AppendText(b, s)
 	}
 	return append(b, w.body...)
+}
+
+func compareEnds(a, b End) int {
+	return cmp.Or(cmp.Compare(a.Entry, b.Entry), strings.Compare(a.Part, b.Part), cmp.Compare(a.PartKind, b.PartKind))
+}
+
+func compareUses(a, b *schema.Dependency) int {
+	return cmp.Or(cmp.Compare(a.Use, b.Use), strings.Compare(a.Constraint, b.Constraint), cmp.Compare(a.Field, b.Field), cmp.Compare(a.Start, b.Start))
 }
 
 func compareOutside(a, b schema.End) int {
@@ -231,11 +238,15 @@ func (r *needsReader) edge(e *Edge) {
 
 func decodeNeeds(body []byte, entries int) (*Graph, error) {
 	r := needsReader{Reader: stored.Reader{S: stored.View(body)}, g: &Graph{}, most: uint64(len(body))} // which holds as long as the graph
-	if len(body) < 2 || body[0] != 0 || body[1] != needsForm && body[1] != objectsForm {
+	if len(body) < 2 || body[0] != 0 || body[1] < objectsForm || body[1] > needsForm {
 		r.sentences(entries)
 	} else {
 		r.Number()
-		r.g.ByColumn = r.Number() == needsForm
+		form := r.Number()
+		r.g.ByColumn = form >= columnsForm
+		if form >= needsForm {
+			r.g.Resolver = r.below(1 << 30)
+		}
 		r.typed(entries)
 	}
 	if r.Failed {

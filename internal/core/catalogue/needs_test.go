@@ -33,7 +33,7 @@ func TestNeedsAreStored(t *testing.T) {
 		{From: schema.ObjectEnd(plan), To: schema.End{ID: berth, Outside: schema.Outside{Server: "reef", Database: "tides"}}, Use: schema.UseWrites, Evidence: schema.Read, Field: schema.FieldBody, Start: 3, Stop: 5},
 	}
 	nobody := schema.Dependency{From: schema.ObjectEnd(schema.ID{Name: "nobody"}), To: schema.ObjectEnd(berth)}
-	g, err := decodeNeeds(encodeNeeds(entries, append(append([]schema.Dependency{nobody}, outside...), all...), schema.ModelVersion), len(entries))
+	g, err := decodeNeeds(encodeNeeds(entries, append(append([]schema.Dependency{nobody}, outside...), all...), schema.ModelVersion, 1), len(entries))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -108,7 +108,7 @@ func BenchmarkNeeds(b *testing.B) {
 	for i := range all {
 		all[i] = schema.Dependency{From: schema.ObjectEnd(entries[i%objects].ID), To: schema.ColumnEnd(entries[(i*7919+1)%objects].ID, "c"+strconv.Itoa(i%20)), Use: schema.UseReads, Evidence: schema.Read, Field: schema.FieldQuery, Start: i % 5000, Stop: i%5000 + 5}
 	}
-	body := encodeNeeds(entries, all, schema.ModelVersion)
+	body := encodeNeeds(entries, all, schema.ModelVersion, 1)
 	b.ReportMetric(float64(len(body))/edges, "stored-B/edge")
 	b.ReportAllocs()
 	for b.Loop() {

@@ -47,19 +47,40 @@ type pack struct {
 // Save stores a reading as a new snapshot and returns it, with what changed since the one before; nil
 // if it is the first. The reading is put into order.
 func (c *Catalogue) Save(ctx context.Context, from Origin, r *schema.Reading) (*Snapshot, *Changes, error) {
+	d, err := c.Draft(r)
+	if err != nil {
+		return nil, nil, err
+	}
+	return d.Save(ctx, from)
+}
+
+// Draft is a reading in its compact form, not yet stored. Its dependencies may still be added to.
+type Draft struct {
+	r *schema.Reading
+	w *saver
+}
+
+// Draft prepares a reading for being stored: the reading is put into order.
+func (c *Catalogue) Draft(r *schema.Reading) (*Draft, error) {
 	r.Sort()
 	for i := 1; i < len(r.Objects); i++ {
 		if r.Objects[i].ID() == r.Objects[i-1].ID() {
-			return nil, nil, fmt.Errorf("storing %s: the reading holds %s twice", r.Database, r.Objects[i].ID().Qualified())
+			return nil, fmt.Errorf("storing %s: the reading holds %s twice", r.Database, r.Objects[i].ID().Qualified())
 		}
 	}
 	w := &saver{c: c, model: cmp.Or(r.Model, schema.ModelVersion), objects: r.Objects}
 	w.encode()
+	return &Draft{r, w}, nil
+}
+
+// Save stores the draft as a new snapshot, as the catalogue's Save does.
+func (d *Draft) Save(ctx context.Context, from Origin) (*Snapshot, *Changes, error) {
+	r, w, c := d.r, d.w, d.w.c
 	// The dependencies are worked out beside the rest.
 	var needs, measures []byte
 	var beside errgroup.Group
 	beside.Go(func() error {
-		needs = encodeNeeds(w.entries, append(schema.Structural(r.Objects), r.Dependencies...), w.model)
+		needs = encodeNeeds(w.entries, append(schema.Structural(r.Objects), r.Dependencies...), w.model, r.Resolver)
 		measures = encodeMeasures(w.entries, r.Measures)
 		return nil
 	})

@@ -170,7 +170,7 @@ func (p *planner) inTheWay(w wave) ([]schema.ID, error) {
 		if w.follow && id.Kind == schema.KindIndex {
 			continue
 		}
-		if from.Entry == w.entry || p.removed[id] || e.Use == schema.UseOwnedBy || e.Use == schema.UseMemberOf {
+		if from.Entry == w.entry || p.removed[id] || e.Use.Apart() || e.Use == schema.UseMemberOf {
 			continue
 		}
 		if len(w.keys) > 0 && e.Use == schema.UseForeignKey {

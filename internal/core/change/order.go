@@ -159,7 +159,7 @@ func (p *planner) wait(dropped, made []*engine.Statement) {
 		out := map[schema.ID][]schema.ID{}
 		for i := range s.graph.Edges {
 			e := &s.graph.Edges[i]
-			if was, ok := by[s.graph.Ends[e.To].Entry]; ok && e.Use != schema.UseOwnedBy {
+			if was, ok := by[s.graph.Ends[e.To].Entry]; ok && !e.Use.Apart() {
 				if from := s.contents.Entries[s.graph.Ends[e.From].Entry].ID; !slices.Contains(out[from], was) {
 					out[from] = append(out[from], was)
 				}

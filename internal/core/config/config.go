@@ -35,6 +35,8 @@ type Config struct {
 	Selections map[string][]string
 	// Diff says how databases are compared where the command line does not.
 	Diff Diff
+
+	notes, reports []string // patterns of files
 }
 
 // Diff says how databases are compared.
@@ -88,6 +90,8 @@ type document struct {
 	Selections map[string][]string `toml:"selections"`
 	Format     map[string]any      `toml:"format"`
 	Diff       Diff                `toml:"diff"`
+	Notes      filesTable          `toml:"notes"`
+	Reports    filesTable          `toml:"reports"`
 }
 
 // Find returns the path of the configuration that counts in a folder: there or in a parent, else in
@@ -132,6 +136,12 @@ func Load(path string, trusted bool) (*Config, error) {
 	c := &Config{Path: path, Own: trusted, Trusted: trusted, Selections: doc.Selections, Diff: doc.Diff}
 	if c.Formats, err = formats(doc.Format); err != nil {
 		return nil, fmt.Errorf("%s: %w", path, err)
+	}
+	for _, file := range doc.Notes.Files {
+		c.notes = append(c.notes, resolve(folder, file))
+	}
+	for _, file := range doc.Reports.Files {
+		c.reports = append(c.reports, resolve(folder, file))
 	}
 	if doc.Home != "" {
 		c.Home = resolve(folder, doc.Home)

@@ -19,6 +19,7 @@ type Format struct {
 	Commas   string `toml:"commas"`  // before, after
 	Columns  string `toml:"columns"` // lines, fill
 	Align    *bool  `toml:"align"`
+	Quotes   string `toml:"quotes"`  // keep, needed
 	Dialect  string `toml:"dialect"` // of files that format is given
 }
 
@@ -42,6 +43,9 @@ func (f Format) over(o Format) Format {
 	if o.Align != nil {
 		f.Align = o.Align
 	}
+	if o.Quotes != "" {
+		f.Quotes = o.Quotes
+	}
 	if o.Dialect != "" {
 		f.Dialect = o.Dialect
 	}
@@ -52,7 +56,7 @@ func (f Format) check() error {
 	for _, x := range []struct {
 		name, value string
 		takes       []string
-	}{{"keywords", f.Keywords, []string{"upper", "lower", "keep"}}, {"commas", f.Commas, []string{"before", "after"}}, {"columns", f.Columns, []string{"lines", "fill"}}} {
+	}{{"keywords", f.Keywords, []string{"upper", "lower", "keep"}}, {"commas", f.Commas, []string{"before", "after"}}, {"columns", f.Columns, []string{"lines", "fill"}}, {"quotes", f.Quotes, []string{"keep", "needed"}}} {
 		if x.value != "" && !slices.Contains(x.takes, x.value) {
 			return fmt.Errorf("%s takes %s, not %q", x.name, strings.Join(x.takes, ", "), x.value)
 		}

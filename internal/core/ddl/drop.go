@@ -34,7 +34,7 @@ func dependantsLeft(g *catalogue.Graph, t *catalogue.Contents, selected map[sche
 	for i := range g.Edges {
 		e := &g.Edges[i]
 		from, to := t.Entries[g.Ends[e.From].Entry].ID, &t.Entries[g.Ends[e.To].Entry].ID
-		if selected[*to] && !selected[from] && !goesWith(from.Kind) && e.Use != schema.UseOwnedBy {
+		if selected[*to] && !selected[from] && !goesWith(from.Kind) && !e.Use.Apart() {
 			left[from] = true
 		}
 	}

@@ -71,7 +71,7 @@ func require(s *engine.Statement, t *engine.Traits, kind schema.Kind, needs []ne
 			s.Splits[cut].Requires = append(s.Splits[cut].Requires, r)
 			s.Splits[cut].Apart.Requires = append(s.Splits[cut].Apart.Requires, r)
 		case mentions(s, r):
-		case lax, routine && n.read: // a body is not looked at when it is made
+		case lax && !(s.Strict && !n.read), routine && n.read: // a body is not looked at when it is made
 			s.Wishes = append(s.Wishes, r)
 		default:
 			s.Requires = append(s.Requires, r)
@@ -103,7 +103,7 @@ func needsOf(g *catalogue.Graph, t *catalogue.Contents, selected map[schema.ID]b
 	for i := range g.Edges {
 		e := &g.Edges[i]
 		at := g.Ends[e.From].Entry
-		if !chosen[at] || e.Use == schema.UseOwnedBy || g.Ends[e.To].Entry == at {
+		if !chosen[at] || e.Use.Apart() || g.Ends[e.To].Entry == at {
 			continue
 		}
 		from, to := t.Entries[at].ID, t.Entries[g.Ends[e.To].Entry].ID

@@ -214,9 +214,10 @@ func (r *Renames) object(o *schema.Object, e engine.Engine) {
 	// name renames the qualifier of a type, a collation or an operator class.
 	name := func(f *string) {
 		for old, to := range r.Containers {
-			if rest, ok := strings.CutPrefix(*f, e.Quote(old)+"."); ok {
+			quoted := e.Quote(old) + "."
+			if at := strings.Index(*f, quoted); at == 0 || at > 0 && (*f)[at-1] == ' ' && strings.Contains((*f)[:at], "(") { // in the brackets of a type, too
 				r.used[old] = true
-				*f = e.Quote(to) + "." + rest
+				*f = (*f)[:at] + e.Quote(to) + "." + (*f)[at+len(quoted):]
 				return
 			}
 		}
@@ -243,7 +244,7 @@ func (r *Renames) object(o *schema.Object, e engine.Engine) {
 		switch o.Settings[i].Name {
 		case "schema":
 			o.Settings[i].Value = r.container(o.Settings[i].Value)
-		case "of type":
+		case "of type", "history table":
 			o.Settings[i].Value = r.requalifyAll(o.Settings[i].Value, e)
 		}
 	}

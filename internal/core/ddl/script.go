@@ -133,7 +133,11 @@ func (s *Script) version() string {
 func (s *Script) text(st *engine.Statement) string {
 	text := st.Text()
 	if s.style != nil && (s.styleAll || !keepsText(st.Subject.Kind)) {
-		if out, ok := format.Text(text, s.traits.Rules, *s.style); ok {
+		style := *s.style
+		if b, ok := s.engine.(engine.Barer); ok && style.Needed {
+			style.Bare = b.Bare
+		}
+		if out, ok := format.Text(text, s.traits.Rules, style); ok {
 			text = strings.TrimRight(out, "\n")
 		}
 	}

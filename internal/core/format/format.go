@@ -16,6 +16,9 @@ type Style struct {
 	CommasBefore bool   // commas stand in front of the next item
 	Fill         bool   // lists that are too long fill lines, instead of an item a line
 	Align        bool   // the types of columns stand below each other
+	Needed       bool   // quotes stay only where they are needed: where Bare, which the dialect's engine gives, says so
+	// Bare reports whether a name means the same without quotes, wherever it stands: such quotes are left out. nil: all stay.
+	Bare func(name string) bool
 }
 
 // Usual is the style where nothing else is said.
@@ -27,15 +30,19 @@ func Text(text string, rules sqltext.Rules, s Style) (out string, ok bool) {
 	if s.Indent == 0 && s.Width == 0 {
 		s = Usual
 	}
+	return newWork().text(text, rules, s)
+}
+
+func (w *work) text(text string, rules sqltext.Rules, s Style) (out string, ok bool) {
 	out = text
 	for range 4 { // until it stays
-		next := once(out, rules, s)
+		next := w.once(out, rules, s)
 		if next == out {
 			break
 		}
 		out = next
 	}
-	if out != text && !Same(text, out, rules) {
+	if out != text && !same(text, out, rules, s.Bare) {
 		return text, false
 	}
 	return out, true
@@ -43,17 +50,23 @@ func Text(text string, rules sqltext.Rules, s Style) (out string, ok bool) {
 
 // Same reports whether two texts hold the same tokens and comments, but for the case of keywords and the blanks at the ends of
 // lines of comments.
-func Same(a, b string, rules sqltext.Rules) bool {
+func Same(a, b string, rules sqltext.Rules) bool { return same(a, b, rules, nil) }
+
+// same is like Same; a name of the first may stand without its quotes in the second where bare says so.
+func same(a, b string, rules sqltext.Rules, bare func(string) bool) bool {
 	x, y := sqltext.Lexer{Text: a, Rules: rules, KeepComments: true}, sqltext.Lexer{Text: b, Rules: rules, KeepComments: true}
 	for {
 		s, t := x.Next(), y.Next()
+		p, q := a[s.Start:s.End], b[t.Start:t.End]
 		if s.Kind != t.Kind {
+			if bare != nil && s.Kind == sqltext.QuotedName && t.Kind == sqltext.Word && bare(q) && sqltext.Unquote(a, s, rules) == q {
+				continue
+			}
 			return false
 		}
 		if s.Kind == sqltext.End {
 			return true
 		}
-		p, q := a[s.Start:s.End], b[t.Start:t.End]
 		switch {
 		case p == q:
 		case s.Kind == sqltext.Word && strings.EqualFold(p, q) && recased(p):
@@ -61,7 +74,7 @@ func Same(a, b string, rules sqltext.Rules) bool {
 		default:
 			open, x, _, ok := dollars(p)
 			other, y, _, also := dollars(q)
-			if !ok || !also || s.Kind != sqltext.String || open != other || !Same(x, y, rules) {
+			if !ok || !also || s.Kind != sqltext.String || open != other || !same(x, y, rules, bare) {
 				return false
 			}
 		}
@@ -69,14 +82,14 @@ func Same(a, b string, rules sqltext.Rules) bool {
 }
 
 // once lays out a text.
-func once(text string, rules sqltext.Rules, s Style) string {
+func (w *work) once(text string, rules sqltext.Rules, s Style) string {
 	var b strings.Builder
 	for _, part := range parts(text, rules) {
 		if part.verbatim {
 			b.WriteString(strings.TrimRight(part.text, " \t\r\n") + "\n")
 			continue
 		}
-		p := program{printer: printer{Style: s, rules: rules, end: part.end}}
+		p := program{printer: printer{Style: s, rules: rules, end: part.end, work: w}}
 		out := p.format(part.text)
 		if strings.HasPrefix(part.text, "\n") && b.Len() > 0 && out != "" && strings.HasPrefix(strings.TrimLeft(part.text, " \t\r"), "\n\n") {
 			b.WriteString("\n")

@@ -54,6 +54,26 @@ func broken(text string, rules sqltext.Rules) bool {
 
 var styles = map[string]Style{
 	"usual": Usual, "narrow": {Keywords: "lower", Indent: 2, Width: 40, CommasBefore: true}, "wide": {Keywords: "keep", Indent: 8, Width: 200, Fill: true}, "aligned": {Keywords: "upper", Indent: 4, Width: 60, Align: true},
+	"bare": {Keywords: "upper", Indent: 4, Width: 80, Bare: func(name string) bool {
+		return len(name) > 3 && strings.Trim(name, "abcdefghijklmnopqrstuvwxyz_") == ""
+	}},
+}
+
+// Quotes go where a name means the same without them, and stay where it would be another, a string or one word with its neighbour.
+func TestNeeded(t *testing.T) {
+	style := Usual
+	style.Bare = func(name string) bool { return name == "berth" || name == "depth_m" || name == "Quay" }
+	for _, c := range []struct{ dialect, in, out string }{
+		{"postgres", `select "berth"."depth_m", "no" from "ops"."berth" "b"`, `SELECT berth.depth_m, "no" FROM "ops".berth "b"`},
+		{"postgres", `select "Quay", 1 as"berth", "berth"(3)`, `SELECT "Quay", 1 AS"berth", "berth"(3)`},
+		{"mariadb", "select `Quay`.`depth_m` from `berth` where `x`='`berth`'", "SELECT Quay.depth_m FROM berth WHERE `x` = '`berth`'"},
+		{"sqlite", "select \"berth\", [berth], `berth` from t", "SELECT \"berth\", berth, berth FROM t"},
+		{"sqlserver", "select [depth_m], [a]]b] from [ops].[berth]", "SELECT depth_m, [a]]b] FROM [ops].berth"},
+	} {
+		if out, ok := Text(c.in, dialects[c.dialect], style); !ok || strings.TrimSpace(out) != c.out {
+			t.Errorf("%s: %s gives %s, %v", c.dialect, c.in, out, ok)
+		}
+	}
 }
 
 // Whatever the style, the tokens stay, and what was laid out stays as it is.

@@ -14,9 +14,17 @@ type printer struct {
 	Style
 	rules sqltext.Rules
 	end   string
+	work  *work
 }
 
-func (p *printer) pad(n int) string { return strings.Repeat(" ", n) }
+const blanks = "                                                                "
+
+func (p *printer) pad(n int) string {
+	if n <= len(blanks) {
+		return blanks[:n]
+	}
+	return strings.Repeat(" ", n)
+}
 
 // word returns a token as it is written.
 func (p *printer) word(t *tok) string {
@@ -178,7 +186,7 @@ func joinAhead(list []node) bool {
 }
 
 // headWords may belong to the head of a clause.
-var headWords = strings.Fields("SELECT DISTINCT ALL FROM WHERE HAVING GROUP ORDER BY SET VALUES RETURNING UNION INTERSECT EXCEPT LIMIT OFFSET WINDOW LEFT RIGHT FULL INNER CROSS NATURAL OUTER JOIN APPLY STRAIGHT_JOIN INTO INSERT DELETE UPDATE MERGE WITH RECURSIVE USING")
+var headWords = wordSet("SELECT DISTINCT ALL FROM WHERE HAVING GROUP ORDER BY SET VALUES RETURNING UNION INTERSECT EXCEPT LIMIT OFFSET WINDOW LEFT RIGHT FULL INNER CROSS NATURAL OUTER JOIN APPLY STRAIGHT_JOIN INTO INSERT DELETE UPDATE MERGE WITH RECURSIVE USING")
 
 // clause returns a clause; its further lines begin at a column.
 func (p *printer) clause(list []node, at int) string {
@@ -186,7 +194,7 @@ func (p *printer) clause(list []node, at int) string {
 		return s
 	}
 	h := 0
-	for h < len(list) && !list[h].group && slices.Contains(headWords, list[h].word) {
+	for h < len(list) && !list[h].group && headWords[list[h].word] {
 		h++
 	}
 	head, rest := list[:h], list[h:]

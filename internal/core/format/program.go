@@ -27,7 +27,7 @@ func (p *program) mysql() bool { return p.rules.Backticks && !p.rules.Brackets }
 
 // format returns a text, laid out.
 func (p *program) format(text string) string {
-	newReader(text, p.rules, p.end).nodes(p.take)
+	newReader(text, p.rules, p.end, p.Bare, p.work).nodes(p.take)
 	p.flush()
 	if len(p.lines) == 0 {
 		return ""
@@ -136,8 +136,19 @@ func (p *program) bodies(list []node) {
 		if !speaks || !ok || list[i].kind != sqltext.String {
 			continue
 		}
-		if out, ok := Text(body, p.rules, p.Style); ok && strings.TrimSpace(body) != "" {
-			list[i].text = open + "\n" + strings.TrimSpace(out) + "\n" + shut
+		if strings.TrimSpace(body) == "" {
+			continue
+		}
+		out, known := p.work.bodies[body]
+		if !known {
+			if out, ok = p.work.text(body, p.rules, p.Style); ok {
+				out = "\n" + strings.TrimSpace(out) + "\n"
+			}
+			p.work.bodies[body] = out
+			p.work.bodies[out] = out // it gives itself
+		}
+		if out != "" {
+			list[i].text = open + out + shut
 			list[i].measure()
 		}
 	}

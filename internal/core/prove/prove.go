@@ -272,7 +272,7 @@ func compare(ctx context.Context, j Job, script *ddl.Script, url string, left []
 		return nil, fmt.Errorf("reading what the script made: %w", err)
 	}
 	reading.Sift()
-	references.Add(reading, j.Engine)
+	references.Add(reading, j.Engine, nil)
 	made, err := j.Catalogue.SaveGuest(ctx, catalogue.Origin{Server: "scratch", Path: url}, reading)
 	if err != nil {
 		return nil, err

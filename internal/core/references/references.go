@@ -15,20 +15,35 @@ import (
 	"echo-atlas/internal/core/sqltext"
 )
 
-// Add adds to a reading the dependencies that its texts hold.
-func Add(r *schema.Reading, e engine.Engine) { merge(r, Find(r, e)) }
+// Version is that of what is found in texts; it grows when the same text gives others.
+const Version = 2
+
+// Add adds to a reading the dependencies that its texts hold. Those of texts that cannot have changed are taken from the
+// reading before, where there is one.
+func Add(r *schema.Reading, e engine.Engine, before *schema.Earlier) {
+	r.Resolver = Version
+	merge(r, find(r, e, before))
+}
 
 // Find returns the dependencies that the texts of a reading hold, by object.
-func Find(r *schema.Reading, e engine.Engine) [][]schema.Dependency {
+func Find(r *schema.Reading, e engine.Engine) [][]schema.Dependency { return find(r, e, nil) }
+
+func find(r *schema.Reading, e engine.Engine, before *schema.Earlier) [][]schema.Dependency {
 	f := newFinder(r, e)
+	known := knownFrom(r, f, before)
 	found := make([][]schema.Dependency, len(r.Objects))
 	var group errgroup.Group
 	group.SetLimit(max(1, runtime.GOMAXPROCS(0)))
 	const batch = 256
 	for start := 0; start < len(r.Objects); start += batch {
 		group.Go(func() error {
+			m := memory{seen: map[key]int{}}
 			for i := start; i < min(start+batch, len(r.Objects)); i++ {
-				found[i] = f.object(r.Objects[i])
+				if known.holds(i, r.Objects[i]) {
+					found[i] = before.Found(i)
+				} else {
+					found[i] = f.object(r.Objects[i], &m)
+				}
 			}
 			return nil
 		})
@@ -85,17 +100,29 @@ func transitions(definition string, rules sqltext.Rules) []string {
 }
 
 // object returns the dependencies that the texts of an object hold.
-func (f *finder) object(o *schema.Object) []schema.Dependency {
-	if o.Setting(schema.System) != "" {
+func (f *finder) object(o *schema.Object, m *memory) []schema.Dependency {
+	if silent(o) {
 		return nil
 	}
-	if o.Routine == nil && o.Trigger == nil && o.Event == nil && (o.Relation == nil || o.Relation.Query == "" && o.Source == "" && !expressive(o)) {
-		return nil // it has no text
-	}
-	s := search{finder: f, object: o, seen: map[key]int{}, rules: f.dialect(o)}
+	clear(m.seen)
+	s := search{finder: f, object: o, seen: m.seen, found: m.found[:0], rules: f.dialect(o), memory: &m.text}
 	s.path = f.world.path(o, f.pather)
 	s.texts()
-	return s.found
+	m.found = s.found
+	return slices.Clone(s.found)
+}
+
+// memory is what the work on one object after another uses again.
+type memory struct {
+	text  sqltext.Memory
+	seen  map[key]int
+	found []schema.Dependency
+}
+
+// silent reports whether an object has no text that refers to anything.
+func silent(o *schema.Object) bool {
+	return o.Setting(schema.System) != "" ||
+		o.Routine == nil && o.Trigger == nil && o.Event == nil && (o.Relation == nil || o.Relation.Query == "" && o.Source == "" && !expressive(o))
 }
 
 // dialect returns the rules of an object's texts.
@@ -117,10 +144,12 @@ func expressive(o *schema.Object) bool {
 type search struct {
 	*finder
 	rules  sqltext.Rules // of the object's texts
+	memory *sqltext.Memory
 	object *schema.Object
 	path   []string
 	found  []schema.Dependency
 	seen   map[key]int
+	froms  []schema.End // that were met
 
 	names     bool // all names are collected, and no dependencies found
 	collected []Text
@@ -128,8 +157,10 @@ type search struct {
 
 // key is what makes two references one dependency: the first place is kept.
 type key struct {
-	from, to schema.End
-	use      schema.Use
+	from   int // in froms
+	to     any // an object, or an end
+	column string
+	use    schema.Use
 }
 
 func (s *search) texts() {
@@ -156,7 +187,7 @@ func (s *search) routine() {
 	o := s.object
 	if s.rules.DollarQuotes && !slices.Contains([]string{"", "sql", "plpgsql"}, strings.ToLower(o.Routine.Language)) {
 		if o.Routine.Body() != "" && !slices.Contains([]string{"c", "internal"}, strings.ToLower(o.Routine.Language)) {
-			s.add(sqltext.Reference{Use: sqltext.RefUnseen}, schema.FieldBody, schema.ObjectEnd(o.ID()))
+			s.add(&sqltext.Reference{Use: sqltext.RefUnseen}, "", schema.FieldBody, s.from(schema.ObjectEnd(o.ID())))
 		}
 		return
 	}
@@ -233,20 +264,35 @@ func (s *search) statements(field schema.Field, c sqltext.Context) {
 	if text == "" {
 		return
 	}
-	s.bind(field, schema.ObjectEnd(s.object.ID()), text, sqltext.Parse, c)
+	s.bind(field, schema.ObjectEnd(s.object.ID()), text, (*sqltext.Memory).Parse, c)
 }
 
 // bind finds what a text refers to.
-func (s *search) bind(field schema.Field, from schema.End, text string, parse func(string, *sqltext.Rules) *sqltext.Tree, c sqltext.Context) {
+func (s *search) bind(field schema.Field, from schema.End, text string, parse func(*sqltext.Memory, string, *sqltext.Rules) *sqltext.Tree, c sqltext.Context) {
 	c.World, c.Names = scoped{s.world, s.path, s.object}, s.names
-	all := understood(text, func() []sqltext.Reference { return sqltext.Bind(parse(text, &s.rules), c) })
+	m := s.memory
+	if m == nil {
+		m = new(sqltext.Memory)
+	}
+	all := understood(text, func() []sqltext.Reference { return sqltext.Bind(parse(m, text, &s.rules), c) })
 	if s.names {
 		s.collected = append(s.collected, Text{Field: field, Part: from.Part, Text: text, Names: all})
 		return
 	}
-	for _, r := range all {
-		s.add(r, field, from)
+	at := s.from(from)
+	for i := range all {
+		s.add(&all[i], all[i].Column, field, at)
 	}
+}
+
+// from returns the number of an end that refers to things.
+func (s *search) from(end schema.End) int {
+	at := slices.Index(s.froms, end)
+	if at < 0 {
+		at = len(s.froms)
+		s.froms = append(s.froms, end)
+	}
+	return at
 }
 
 // rowOf returns the relation whose row a type is, nil if it is of another kind.
@@ -272,68 +318,78 @@ func understood(text string, bind func() []sqltext.Reference) (all []sqltext.Ref
 }
 
 func (s *search) expression(field schema.Field, from schema.End, text string, c sqltext.Context) {
-	s.bind(field, from, text, sqltext.ParseExpression, c)
+	s.bind(field, from, text, (*sqltext.Memory).ParseExpression, c)
 }
 
 var uses = map[sqltext.Use]schema.Use{sqltext.RefReads: schema.UseReads, sqltext.RefWrites: schema.UseWrites, sqltext.RefCalls: schema.UseCalls, sqltext.RefTypes: schema.UseTypedBy,
 	sqltext.RefNumbers: schema.UseNumbersFrom, sqltext.RefUnseen: schema.UseRunsUnseen, sqltext.RefMissing: schema.UseReads}
 
-// add makes a dependency of a reference.
-func (s *search) add(r sqltext.Reference, field schema.Field, from schema.End) {
-	d := schema.Dependency{From: from, Use: uses[r.Use], Evidence: schema.Read, Field: field, Start: r.Start, Stop: r.Stop}
-	if r.Guessed {
-		d.Evidence = schema.Guessed
-	}
+// add makes a dependency of a reference to a column, "" for the whole.
+func (s *search) add(r *sqltext.Reference, column string, field schema.Field, from int) {
+	at := key{from: from, to: r.Key, column: column, use: uses[r.Use]}
+	var missing schema.End
 	switch k := r.Key.(type) {
 	case *schema.Object:
-		if k.ID() == s.object.ID() && (r.Column == "" || r.Column == from.Part) {
+		if k == s.object && (column == "" || column == s.froms[from].Part) {
 			return
 		}
-		d.To = schema.ColumnEnd(k.ID(), r.Column)
 	case schema.End:
-		d.To = k
+		at.column = ""
 	case nil:
 		switch r.Use {
 		case sqltext.RefMissing:
 			var ok bool
-			if d.To, ok = s.world.missing(r.Names); !ok {
+			if missing, ok = s.world.missing(r.Names); !ok {
 				return
 			}
-			d.Evidence = schema.Guessed
+			at.to = missing
 		case sqltext.RefUnseen:
 		default: // of the engine's own
 			return
 		}
 	}
-	if field == schema.FieldDefault && d.Use == schema.UseNumbersFrom {
-		d.Use = schema.UseDefaultFrom
+	if field == schema.FieldDefault && at.use == schema.UseNumbersFrom {
+		at.use = schema.UseDefaultFrom
 	}
-	at := key{d.From, d.To, d.Use}
+	guessed := r.Guessed || r.Use == sqltext.RefMissing
 	if i, ok := s.seen[at]; ok {
-		if s.found[i].Evidence == schema.Guessed && d.Evidence == schema.Read { // the certain one
-			s.found[i] = d
+		if d := &s.found[i]; d.Evidence == schema.Guessed && !guessed { // the certain one
+			d.Evidence, d.Field, d.Start, d.Stop = schema.Read, field, r.Start, r.Stop
 		}
 		return
 	}
+	d := schema.Dependency{From: s.froms[from], To: missing, Use: at.use, Evidence: schema.Read, Field: field, Start: r.Start, Stop: r.Stop}
+	if guessed {
+		d.Evidence = schema.Guessed
+	}
+	own := false
+	switch k := r.Key.(type) {
+	case *schema.Object:
+		d.To, own = schema.ColumnEnd(k.ID(), column), k == s.object
+	case schema.End:
+		d.To = k
+	}
 	s.seen[at] = len(s.found)
 	s.found = append(s.found, d)
-	if d.To.Part != "" && d.To.ID != s.object.ID() { // an edge for the object, too
-		whole := r
-		whole.Column = ""
-		s.add(whole, field, from)
+	if d.To.Part != "" && !own { // an edge for the object, too
+		s.add(r, "", field, from)
 	}
 }
 
 // merge adds what was found to what the engine recorded: where both say the same, the record gets the place.
 func merge(r *schema.Reading, found [][]schema.Dependency) {
-	recorded := make(map[key]int, len(r.Dependencies))
+	type edge struct {
+		from, to schema.End
+		use      schema.Use
+	}
+	recorded := make(map[edge]int, len(r.Dependencies))
 	for i := range r.Dependencies {
 		d := &r.Dependencies[i]
-		recorded[key{d.From, d.To, d.Use}] = i
+		recorded[edge{d.From, d.To, d.Use}] = i
 	}
 	for _, list := range found {
 		for _, d := range list {
-			if i, ok := recorded[key{d.From, d.To, d.Use}]; ok {
+			if i, ok := recorded[edge{d.From, d.To, d.Use}]; ok {
 				if have := &r.Dependencies[i]; have.Field == schema.NoField {
 					have.Field, have.Start, have.Stop = d.Field, d.Start, d.Stop
 				}

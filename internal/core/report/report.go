@@ -70,7 +70,7 @@ func FindUnused(ctx context.Context, c *catalogue.Catalogue, t *catalogue.Conten
 		if from != to {
 			used[to] = true
 		}
-		if e.Use == schema.UseOwnedBy { // a sequence belongs to its column
+		if e.Use.Apart() { // a sequence belongs to its column
 			used[from] = true
 		}
 	}

@@ -48,10 +48,11 @@ const (
 	UsePublishes               // a publication does
 	UseStandsFor               // a synonym
 	UseRunsUnseen              // runs SQL that cannot be seen
+	UsePairsWith               // an operator, with its commutator or negator: either may come first
 )
 
 var useNames = [...]string{"uses", "reads", "writes", "calls", "typed by", "foreign key", "index on", "trigger on", "stands on", "statistics on", "owned by", "partition of", "inherits",
-	"member of", "numbers from", "default from", "body of", "sorts by", "lies on", "partitions by", "made of", "of extension", "publishes", "stands for", "runs unseen"}
+	"member of", "numbers from", "default from", "body of", "sorts by", "lies on", "partitions by", "made of", "of extension", "publishes", "stands for", "runs unseen", "pairs with"}
 
 // String returns the use in a word or two, as it stands in JSON.
 func (u Use) String() string {
@@ -60,6 +61,9 @@ func (u Use) String() string {
 	}
 	return fmt.Sprintf("use %d", uint8(u))
 }
+
+// Apart reports whether the order of two things does not follow from the use: the engine knows how they are made one without the other.
+func (u Use) Apart() bool { return u == UseOwnedBy || u == UsePairsWith }
 
 // Known reports whether u is one of the uses.
 func (u Use) Known() bool { return int(u) < len(useNames) }

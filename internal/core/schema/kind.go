@@ -69,6 +69,8 @@ const (
 	KindDatabaseTrigger   Kind = "database trigger"
 	KindLinkedServer      Kind = "linked server"
 	KindTextCatalog       Kind = "full-text catalog"
+	KindXMLSchemas        Kind = "xml schema collection"
+	KindSecurityPolicy    Kind = "security policy"
 )
 
 // The kinds of parts.
@@ -84,12 +86,12 @@ const (
 // objectKinds is the order in which people read kinds. It orders lists and, among statements that are
 // ready to run, scripts; it never decides whether a script is correct.
 var objectKinds = [...]Kind{
-	KindRole, KindTablespace, KindDatabase, KindLinkedServer, KindSchema, KindExtension, KindLanguage, KindCollation, KindEnum, KindDomain, KindComposite, KindRange, KindBaseType, KindAlias, KindTableType,
+	KindRole, KindTablespace, KindDatabase, KindLinkedServer, KindSchema, KindExtension, KindLanguage, KindCollation, KindEnum, KindDomain, KindComposite, KindRange, KindBaseType, KindAlias, KindXMLSchemas, KindTableType,
 	KindPartitionFunction, KindPartitionScheme, KindTextCatalog, KindWrapper, KindServer, KindUserMapping, KindSequence, KindTable, KindPartitionedTable, KindPartition, KindForeignTable,
 	KindIndex, KindStatistics, KindFunction, KindProcedure, KindAggregate, KindPackage, KindPackageBody,
 	KindOperator, KindOperatorFamily, KindOperatorClass, KindCast, KindConversion, KindTransform, KindAccessMethod,
 	KindTextParser, KindTextTemplate, KindTextDictionary, KindTextConfig,
-	KindView, KindMaterialisedView, KindSynonym, KindRule, KindTrigger, KindDatabaseTrigger, KindPolicy, KindEvent, KindPublication, KindSubscription, KindDefaultRights, KindEventTrigger,
+	KindView, KindMaterialisedView, KindSynonym, KindRule, KindTrigger, KindDatabaseTrigger, KindPolicy, KindSecurityPolicy, KindEvent, KindPublication, KindSubscription, KindDefaultRights, KindEventTrigger,
 }
 
 var tableRank, indexRank = slices.Index(objectKinds[:], KindTable), slices.Index(objectKinds[:], KindIndex)

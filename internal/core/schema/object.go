@@ -8,7 +8,7 @@ import "strings"
 // version than the one a snapshot was read with was not recorded there. The `n` tag numbers a field in
 // the compact form: a number, once used, is never given to another field; `since` names the version
 // that brought the field, where that is not the first.
-const ModelVersion = 5
+const ModelVersion = 6
 
 // Identity is what makes an object the same one, in every snapshot of its database: its name in the name space that it
 // is unique in. The kind is a property: a table that becomes a partition keeps its identity.
@@ -137,6 +137,9 @@ type Domain struct {
 	Default   string  `json:"default,omitempty" n:"3"`
 	Collation string  `json:"collation,omitempty" n:"4"`
 	Checks    []Check `json:"checks,omitempty" n:"5"`
+	// NotNullName is that of the constraint, where it is not the one that the server makes up.
+	NotNullName    string `json:"not_null_name,omitempty" n:"6,since=6"`
+	NotNullComment string `json:"not_null_comment,omitempty" n:"7,since=6" aspect:"comments"`
 }
 
 // Columns returns the columns of a relation, or the attributes of a composite type.
@@ -233,6 +236,8 @@ type Exclusion struct {
 	Name       string `json:"name" n:"1"`
 	Definition string `json:"definition" n:"2"` // as the engine writes it, from EXCLUDE on
 	Comment    string `json:"comment,omitempty" n:"3" aspect:"comments"`
+
+	Settings []Property `json:"settings,omitempty" n:"4,since=6"` // the engine's own
 }
 
 // PartKey returns the name.
@@ -306,6 +311,11 @@ type Numbering struct {
 	// Mode is "always" or "by default" (SQL identity columns) or "auto increment".
 	Mode     string    `json:"mode" n:"1"`
 	Sequence *Sequence `json:"sequence,omitempty" n:"2"`
+	// What there is to say of the sequence behind it. The name is that which the server does not make up by itself.
+	SequenceName string  `json:"sequence_name,omitempty" n:"3,since=6"`
+	Comment      string  `json:"comment,omitempty" n:"4,since=6" aspect:"comments"`
+	Grants       []Grant `json:"grants,omitempty" n:"5,since=6" aspect:"grants"`
+	Persistence  string  `json:"persistence,omitempty" n:"6,since=6"` // "logged" or "unlogged", where the table is not so
 }
 
 // Generated says how a generated column is computed.
@@ -385,7 +395,8 @@ type ForeignKey struct {
 	RefIndex string `json:"ref_index,omitempty" n:"13"`
 	Disabled bool   `json:"disabled,omitempty" n:"14,since=2"`
 	// Inherited says that the foreign key of a partition is part of its parent's, under a name of its own.
-	Inherited bool `json:"inherited,omitempty" n:"15,since=3"`
+	Inherited bool       `json:"inherited,omitempty" n:"15,since=3"`
+	Settings  []Property `json:"settings,omitempty" n:"16,since=6"` // the engine's own
 }
 
 // PartKey returns the name, or where there is none, the columns.
@@ -406,8 +417,9 @@ type Check struct {
 	// Column is the column that the check was declared with, where the engine keeps that apart.
 	Column string `json:"column,omitempty" n:"6"`
 	// Inherited says that the check is there because a parent has it.
-	Inherited bool `json:"inherited,omitempty" n:"7,since=2"`
-	Disabled  bool `json:"disabled,omitempty" n:"8,since=2"`
+	Inherited bool       `json:"inherited,omitempty" n:"7,since=2"`
+	Disabled  bool       `json:"disabled,omitempty" n:"8,since=2"`
+	Settings  []Property `json:"settings,omitempty" n:"9,since=6"` // the engine's own
 }
 
 // PartKey returns the name, or where there is none, the expression.

@@ -20,6 +20,16 @@ type Reading struct {
 	Dependencies []Dependency // those that do not follow from the objects themselves
 	Measures     []Measure
 	Remarks      []Remark
+	Resolver     int // the version of what found the dependencies in texts; 0: not known
+}
+
+// Earlier is the reading of the same database before, as far as it tells what a new one need not work out again.
+type Earlier struct {
+	Resolver int    // the version of what found its dependencies in texts
+	Same     []bool // by object of the new reading: it was the same before
+	Changed  []ID   // what came, went, or is otherwise now
+	// Found returns the dependencies that the texts of an object had, by its place in the new reading.
+	Found func(i int) []Dependency
 }
 
 // Sort puts the objects and what belongs to them into the order of their identifiers.

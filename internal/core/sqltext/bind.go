@@ -96,10 +96,10 @@ type Reference struct {
 
 // Bind returns the references of a tree in the order of its scopes.
 func Bind(t *Tree, c Context) []Reference {
-	b := binder{Tree: t, c: c, outputs: map[*Scope]*rows{}}
+	b := binder{Tree: t, c: c, outputs: t.memory.outputs, found: t.memory.found[:0]}
 	if c.Row != nil {
-		b.row = rowsOf(c.Row)
-		t.Root.Sources = append(t.Root.Sources, &Source{bound: b.row})
+		b.row = b.rowsOf(c.Row)
+		t.Root.Sources = append(t.Root.Sources, t.memory.source(Source{bound: b.row}))
 	}
 	for _, p := range c.Parameters {
 		t.Root.Variables = append(t.Root.Variables, &Variable{Name: p.Name, bound: p.Row})
@@ -108,6 +108,7 @@ func Bind(t *Tree, c Context) []Reference {
 		t.shows()
 	}
 	b.scope(t.Root)
+	t.memory.found = b.found
 	return b.found
 }
 
@@ -149,7 +150,13 @@ func (r *rows) from(i int) origin {
 	return origin{}
 }
 
-func rowsOf(r *Relation) *rows { return &rows{relation: r, columns: r.Columns, unknown: r.Unknown} }
+// unknownRows are those of which nothing is known; they are never written to.
+var unknownRows = &rows{unknown: true}
+
+// rowsOf returns the rows of a relation.
+func (b *binder) rowsOf(r *Relation) *rows {
+	return b.memory.rows(rows{relation: r, columns: r.Columns, unknown: r.Unknown})
+}
 
 func (b *binder) emit(r Reference) { b.found = append(b.found, r) }
 
@@ -190,7 +197,7 @@ func (b *binder) scope(s *Scope) {
 // source binds a source, and notes the relation that it is.
 func (b *binder) source(s *Scope, src *Source) {
 	r := b.rows(s, src)
-	if src.Name.N == 0 || src.Name.partial || src.Of != nil || src.Call || r == b.row && b.row != nil {
+	if src.Name.N() == 0 || src.Name.partial || src.Of != nil || src.Call || r == b.row && b.row != nil {
 		return
 	}
 	start, stop := b.nameSpan(src.Name)
@@ -210,7 +217,7 @@ func (b *binder) source(s *Scope, src *Source) {
 		if use.is && !(use.use == RefWrites && src.several) {
 			found := Reference{Use: use.use, Key: r.relation.Key, Start: start, Stop: stop, Guessed: src.guessed || r.relation.Guessed}
 			if !r.aliased {
-				found.At, found.End = b.span(src.Name, src.Name.N-1)
+				found.At, found.End = b.span(src.Name, src.Name.N()-1)
 			}
 			b.emit(found)
 		}
@@ -219,7 +226,7 @@ func (b *binder) source(s *Scope, src *Source) {
 
 func (b *binder) nameSpan(n Name) (start, stop int) {
 	first := n.Parts[0]
-	return int(b.tokens[first].start), int(b.tokens[n.Parts[n.N-1]].end)
+	return int(b.tokens[first].start), int(b.tokens[n.Parts[n.N()-1]].end)
 }
 
 // outer returns the scope around one, and whether its sources are seen.
@@ -234,10 +241,10 @@ func outer(s *Scope) (_ *Scope, sources bool) {
 func (b *binder) isLocal(s *Scope, src *Source) bool { return b.local(s, src) != nil }
 
 func (b *binder) local(s *Scope, src *Source) *Local {
-	if src.Name.N == 0 {
+	if src.Name.N() == 0 {
 		return nil
 	}
-	name := b.part(src.Name, src.Name.N-1)
+	name := b.part(src.Name, src.Name.N()-1)
 	if b.tokens[src.Name.Parts[0]].kind == Placeholder {
 		name = src.text(b.Tree)
 	}
@@ -264,7 +271,7 @@ func (b *binder) isCommon(s *Scope, src *Source) bool { return b.common(s, src) 
 
 // common returns the common table expression that a source names.
 func (b *binder) common(s *Scope, src *Source) *Common {
-	if src.Name.N != 1 || b.tokens[src.Name.Parts[0]].kind == Placeholder {
+	if src.Name.N() != 1 || b.tokens[src.Name.Parts[0]].kind == Placeholder {
 		return nil
 	}
 	name := b.part(src.Name, 0)
@@ -285,7 +292,7 @@ func (b *binder) rows(s *Scope, src *Source) *rows {
 	if src.bound != nil {
 		return src.bound
 	}
-	src.bound = &rows{unknown: true} // while it is worked out
+	src.bound = unknownRows // while it is worked out
 	r := b.work(s, src)
 	if len(src.Columns) > 0 && r != nil { // the alias gives other names
 		named := &rows{columns: slices.Clone(src.Columns), unknown: r.unknown && !src.Call}
@@ -305,7 +312,7 @@ func (b *binder) rows(s *Scope, src *Source) *rows {
 }
 
 func (b *binder) work(s *Scope, src *Source) *rows {
-	unknown := &rows{unknown: true}
+	unknown := unknownRows
 	switch {
 	case src.Of != nil:
 		return b.rows(s, src.Of)
@@ -313,12 +320,12 @@ func (b *binder) work(s *Scope, src *Source) *rows {
 		return unknown
 	case src.Query != nil:
 		return b.query(src.Query)
-	case src.Call && src.Name.N > 0:
+	case src.Call && src.Name.N() > 0:
 		if r := b.c.World.Returned(b.parts(src.Name)); r != nil {
-			return rowsOf(r)
+			return b.rowsOf(r)
 		}
 		return unknown
-	case src.Name.N == 0:
+	case src.Name.N() == 0:
 		return unknown
 	}
 	if c := b.common(s, src); c != nil {
@@ -327,7 +334,7 @@ func (b *binder) work(s *Scope, src *Source) *rows {
 	if l := b.local(s, src); l != nil {
 		switch {
 		case l.Columns != nil:
-			return &rows{columns: l.Columns}
+			return b.memory.rows(rows{columns: l.Columns})
 		case l.Query != nil && l.Query != s:
 			return b.query(l.Query)
 		}
@@ -337,7 +344,7 @@ func (b *binder) work(s *Scope, src *Source) *rows {
 		return &rows{unknown: true, columns: []string{""}}
 	}
 	names := b.parts(src.Name)
-	if src.Writes && src.Name.N == 1 { // UPDATE b SET … FROM berth b
+	if src.Writes && src.Name.N() == 1 { // UPDATE b SET … FROM berth b
 		for _, other := range s.Sources {
 			if other != src && other.Alias != "" && b.same(other.Alias, names[0]) {
 				src.Of = other
@@ -350,16 +357,16 @@ func (b *binder) work(s *Scope, src *Source) *rows {
 			}
 		}
 	}
-	if src.Name.N == 1 && len(b.c.Trigger) > 0 && b.Rules.HashNames && (b.same(names[0], "inserted") || b.same(names[0], "deleted")) {
+	if src.Name.N() == 1 && len(b.c.Trigger) > 0 && b.Rules.HashNames && (b.same(names[0], "inserted") || b.same(names[0], "deleted")) {
 		return &rows{columns: b.c.Trigger[0].Columns, relation: b.c.Trigger[0]}
 	}
 	if len(names) == 1 && b.c.Rows[names[0]] != nil {
-		r := rowsOf(b.c.Rows[names[0]])
+		r := b.rowsOf(b.c.Rows[names[0]])
 		r.aliased = true
 		return r
 	}
 	if r := b.c.World.Relation(names); r != nil {
-		return rowsOf(r)
+		return b.rowsOf(r)
 	}
 	return unknown
 }
@@ -381,12 +388,12 @@ func (b *binder) query(q *Scope) *rows {
 	if r := b.outputs[q]; r != nil {
 		return r
 	}
-	b.outputs[q] = &rows{unknown: true}
+	b.outputs[q] = unknownRows
 	arm := q
 	for len(arm.Arms) > 0 {
 		arm = arm.Arms[0]
 	}
-	r := &rows{query: q}
+	r := b.memory.rows(rows{query: q})
 	for i, o := range arm.Outputs {
 		switch {
 		case o.Star:
@@ -410,10 +417,10 @@ func (b *binder) query(q *Scope) *rows {
 
 // behind notes the origin of an output that is a column.
 func (b *binder) behind(r *rows, arm *Scope, ref *Ref) {
-	name := b.part(ref.Name, ref.Name.N-1)
+	name := b.part(ref.Name, ref.Name.N()-1)
 	sources := arm.Sources
-	if ref.Name.N > 1 {
-		qualifier := b.parts(ref.Name)[:ref.Name.N-1]
+	if ref.Name.N() > 1 {
+		qualifier := b.parts(ref.Name)[:ref.Name.N()-1]
 		in, src := b.named(arm, qualifier[len(qualifier)-1], qualifier)
 		if in != arm {
 			return
@@ -465,8 +472,8 @@ func (b *binder) base(r *rows) *Relation {
 
 // starred returns the sources that a star stands for.
 func (b *binder) starred(s *Scope, r *Ref) []*Source {
-	if r.Name.N > 0 {
-		if _, src := b.named(s, b.part(r.Name, r.Name.N-1), b.parts(r.Name)); src != nil {
+	if r.Name.N() > 0 {
+		if _, src := b.named(s, b.part(r.Name, r.Name.N()-1), b.parts(r.Name)); src != nil {
 			return []*Source{src}
 		}
 		return nil
@@ -504,11 +511,11 @@ func (b *binder) isNamed(s *Scope, src *Source, name string, parts []string) boo
 	if src.Alias != "" {
 		return len(parts) <= 1 && b.same(src.Alias, name)
 	}
-	if src.Name.N == 0 || !b.same(b.part(src.Name, src.Name.N-1), name) {
+	if src.Name.N() == 0 || !b.same(b.part(src.Name, src.Name.N()-1), name) {
 		return false
 	}
-	for i := 2; i <= len(parts) && i <= src.Name.N; i++ {
-		if !b.same(b.part(src.Name, src.Name.N-i), parts[len(parts)-i]) {
+	for i := 2; i <= len(parts) && i <= src.Name.N(); i++ {
+		if !b.same(b.part(src.Name, src.Name.N()-i), parts[len(parts)-i]) {
 			return false
 		}
 	}
@@ -540,20 +547,20 @@ func (b *binder) reference(s *Scope, r *Ref) {
 		for _, src := range b.starred(s, r) {
 			b.flow.row(s, b.rows(s, src), r)
 			b.all(b.rows(s, src), r, RefReads)
-			if r.Name.N > 0 {
-				b.qualifies(s, src, r, r.Name.N-1)
+			if r.Name.N() > 0 {
+				b.qualifies(s, src, r, r.Name.N()-1)
 			}
 		}
 	case ToTarget, ToAll:
 		b.toTarget(s, r)
 	case ToRoutine:
-		keys, guessed := b.c.World.Routines(b.parts(r.Name), r.Args)
+		keys, guessed := b.c.World.Routines(b.parts(r.Name), int(r.Args))
 		for _, k := range keys {
-			b.note(Reference{Use: RefCalls, Key: k, Guessed: guessed || len(keys) > 1}, r, r.Name.N-1)
+			b.note(Reference{Use: RefCalls, Key: k, Guessed: guessed || len(keys) > 1}, r, r.Name.N()-1)
 		}
 	case ToType:
 		if k := b.c.World.Type(b.parts(r.Name)); k != nil {
-			b.note(Reference{Use: RefTypes, Key: k}, r, r.Name.N-1)
+			b.note(Reference{Use: RefTypes, Key: k}, r, r.Name.N()-1)
 		}
 	case ToTyped:
 		b.toTyped(s, r)
@@ -561,7 +568,7 @@ func (b *binder) reference(s *Scope, r *Ref) {
 		b.toNamed(r)
 	case ToFired:
 		for _, t := range b.c.Trigger {
-			rows := rowsOf(t)
+			rows := b.rowsOf(t)
 			if c, ok := b.column(rows, b.part(r.Name, 0)); ok {
 				b.note(Reference{Use: RefReads, Key: t.Key, Column: c, Guessed: t.Guessed}, r, 0)
 			}
@@ -575,7 +582,7 @@ func (b *binder) reference(s *Scope, r *Ref) {
 func (b *binder) note(found Reference, r *Ref, i int) {
 	found.Start, found.Stop = r.Start, r.Stop
 	found.Guessed = found.Guessed || r.Guessed
-	if i >= 0 && i < r.Name.N && r.Name.Parts[i] >= 0 {
+	if i >= 0 && i < r.Name.N() && r.Name.Parts[i] >= 0 {
 		found.At, found.End = b.span(r.Name, i)
 	}
 	b.emit(found)
@@ -618,7 +625,7 @@ func (b *binder) emitColumn(s *Scope, r *rows, column string, at *Ref, i int) {
 	}
 	if b.c.Names {
 		found.Shown = s != nil && s.shown && i >= 0 && slices.ContainsFunc(s.Outputs, func(o Output) bool { return !o.Named && !o.Star && o.Ref >= 0 && at == &s.Refs[o.Ref] })
-		if at.Name.N == 1 && i >= 0 {
+		if at.Name.N() == 1 && i >= 0 {
 			found.Joined, found.Ambiguous = b.contested(s, at)
 		}
 	}
@@ -661,7 +668,7 @@ func (b *binder) contested(s *Scope, r *Ref) (joins, ambiguous bool) {
 
 // qualifies notes the name of a relation in front of a column.
 func (b *binder) qualifies(s *Scope, src *Source, r *Ref, i int) {
-	if !b.c.Names || src.Alias != "" || src.Name.N == 0 || src.Of != nil || i < 0 {
+	if !b.c.Names || src.Alias != "" || src.Name.N() == 0 || src.Of != nil || i < 0 {
 		return
 	}
 	if rel := b.rows(s, src).relation; rel != nil && !src.Call && b.common(s, src) == nil {
@@ -671,7 +678,7 @@ func (b *binder) qualifies(s *Scope, src *Source, r *Ref, i int) {
 
 func (b *binder) unresolved(r *Ref) {
 	if b.c.Names {
-		b.note(Reference{Use: RefUnresolved, Names: b.parts(r.Name)}, r, r.Name.N-1)
+		b.note(Reference{Use: RefUnresolved, Names: b.parts(r.Name)}, r, r.Name.N()-1)
 	}
 }
 
@@ -703,13 +710,13 @@ func (b *binder) toColumn(s *Scope, r *Ref) {
 	}
 	if r.Bracketed { // a field of a column
 		column := *r
-		column.Name.N = 1
+		column.Name.n = 1
 		b.single(s, &column, parts[0])
 		return
 	}
 	if len(b.c.Trigger) > 0 && (b.same(parts[0], "new") || b.same(parts[0], "old")) {
 		for _, t := range b.c.Trigger {
-			rows := rowsOf(t)
+			rows := b.rowsOf(t)
 			if c, ok := b.column(rows, parts[1]); ok {
 				b.emitColumn(s, rows, c, r, 1)
 			}
@@ -736,7 +743,7 @@ func (b *binder) toColumn(s *Scope, r *Ref) {
 // field notes the column of a relation whose row a variable holds.
 func (b *binder) field(s *Scope, v *Variable, column string, r *Ref) {
 	inner, at := v, s
-	for v != nil && v.bound == nil && (v.Row.N == 0 || inner.Query != nil && b.rowType(s, v.Row) == nil) { // a loop may use a variable that is declared outside
+	for v != nil && v.bound == nil && (v.Row.N() == 0 || inner.Query != nil && b.rowType(s, v.Row) == nil) { // a loop may use a variable that is declared outside
 		if at, _ = outer(at); at == nil {
 			break
 		}
@@ -745,7 +752,7 @@ func (b *binder) field(s *Scope, v *Variable, column string, r *Ref) {
 	var of *rows
 	switch {
 	case at != nil && v != nil && v.bound != nil:
-		of = rowsOf(v.bound)
+		of = b.rowsOf(v.bound)
 	case at != nil && v != nil:
 		of = b.rowType(s, v.Row)
 	case inner.Query != nil:
@@ -767,9 +774,9 @@ func (b *binder) field(s *Scope, v *Variable, column string, r *Ref) {
 // rowType returns the row that a variable of a type holds: of a relation, or of a cursor.
 func (b *binder) rowType(s *Scope, n Name) *rows {
 	if rel := b.c.World.Relation(b.parts(n)); rel != nil {
-		return rowsOf(rel)
+		return b.rowsOf(rel)
 	}
-	if n.N == 1 {
+	if n.N() == 1 {
 		if v := b.variable(s, b.part(n, 0)); v != nil && v.Query != nil {
 			return b.query(v.Query)
 		}
@@ -866,7 +873,7 @@ func (b *binder) natural(s *Scope, sources []*Source) {
 				if _, ok := b.column(b.rows(s, other), c); ok {
 					b.flow.note(s, rows, c, s.Start)
 					last := sources[len(sources)-1]
-					if last.Name.N > 0 {
+					if last.Name.N() > 0 {
 						start, stop := b.nameSpan(last.Name)
 						b.joins(rows, c, &Ref{Start: start, Stop: stop, Guessed: last.guessed})
 					} else {
@@ -902,12 +909,12 @@ func (b *binder) toTarget(s *Scope, r *Ref) {
 		b.all(b.rows(s, s.Sources[0]), r, use)
 		return
 	}
-	at := r.Name.N - 1
+	at := r.Name.N() - 1
 	candidates := s.Sources[:1]
-	if r.Name.N > 1 {
-		qualifier := b.parts(r.Name)[:r.Name.N-1]
+	if r.Name.N() > 1 {
+		qualifier := b.parts(r.Name)[:r.Name.N()-1]
 		if in, src := b.named(s, qualifier[len(qualifier)-1], qualifier); src != nil {
-			b.qualifies(in, src, r, r.Name.N-2)
+			b.qualifies(in, src, r, r.Name.N()-2)
 			candidates = []*Source{src}
 		} else { // a field of a column
 			at = 0
@@ -958,7 +965,7 @@ func (b *binder) toTyped(s *Scope, r *Ref) {
 	}
 	if len(parts) > 1 {
 		if rel := b.c.World.Relation(parts[:len(parts)-1]); rel != nil {
-			if c, ok := b.column(rowsOf(rel), parts[len(parts)-1]); ok {
+			if c, ok := b.column(b.rowsOf(rel), parts[len(parts)-1]); ok {
 				emit(rel, "", len(parts)-2)
 				emit(rel, c, len(parts)-1)
 				return
@@ -972,9 +979,12 @@ func (b *binder) toTyped(s *Scope, r *Ref) {
 
 // toNamed binds the name of a sequence or a relation that stands by itself.
 func (b *binder) toNamed(r *Ref) {
-	names, last := r.Quoted, -1
-	if names == nil {
-		names, last = b.parts(r.Name), r.Name.N-1
+	var names []string
+	last := -1
+	if r.Quoted != nil {
+		names = *r.Quoted
+	} else {
+		names, last = b.parts(r.Name), r.Name.N()-1
 	}
 	if r.Kind != ToRelation {
 		if k := b.c.World.Sequence(names); k != nil {

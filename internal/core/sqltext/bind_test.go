@@ -17,6 +17,7 @@ type noted struct {
 	relations map[string][]string
 	others    map[string]bool // "routine ops.charge", "type ops.state", "sequence ops.no"
 	path      []string
+	known     map[string]string // what was asked for before, "" for what there is not
 }
 
 func (w *noted) Same(a, b string) bool {
@@ -29,9 +30,15 @@ func (w *noted) key(what string, name []string, has func(string) bool) (string, 
 	if !w.rules.FoldLower {
 		full = strings.ToLower(full)
 	}
+	asked := strings.TrimSpace(what + " " + full)
+	if known, ok := w.known[asked]; ok {
+		return known, known != ""
+	}
+	w.known[asked] = ""
 	for _, schema := range append([]string{""}, w.path...) {
 		try := strings.TrimPrefix(schema+"."+full, ".")
 		if has(strings.TrimSpace(what + " " + try)) {
+			w.known[asked] = try
 			return try, true
 		}
 	}
@@ -101,7 +108,7 @@ func TestReferences(t *testing.T) {
 func worldOf(dialect, head string) *noted {
 	my := my
 	my.VariablesFirst = true
-	w := &noted{rules: map[string]Rules{"postgres": pg, "mariadb": my, "sqlite": lite, "sqlserver": ms}[dialect], relations: map[string][]string{}, others: map[string]bool{}}
+	w := &noted{rules: map[string]Rules{"postgres": pg, "mariadb": my, "sqlite": lite, "sqlserver": ms}[dialect], relations: map[string][]string{}, others: map[string]bool{}, known: map[string]string{}}
 	for line := range strings.Lines(head) {
 		words := strings.Fields(strings.TrimPrefix(line, "--"))
 		switch {

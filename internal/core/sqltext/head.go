@@ -32,7 +32,7 @@ func RoutineHead(text string, rules Rules) Head {
 		at = end + 1
 	} else if h.have(at) && strings.HasPrefix(text[h.tokens[at].Start:], "@") { // T-SQL takes them without brackets
 		end := at
-		for h.have(end) && h.word(end) != "as" && h.word(end) != "with" && h.word(end) != "for" {
+		for h.have(end) && (h.word(end) != "as" || strings.HasPrefix(text[h.tokens[end-1].Start:], "@")) && h.word(end) != "with" && h.word(end) != "for" { // @name AS type
 			end++
 		}
 		head.Parameters = Parameters(text, h.tokens[at:end], rules)

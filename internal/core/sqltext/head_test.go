@@ -29,6 +29,7 @@ func TestRoutineHead(t *testing.T) {
 		{sqlServer, "CREATE PROCEDURE [nav].[light] @id int, @note nvarchar(40) = N'a, b', @sum int = 1 OUTPUT, @list nav.ids READONLY\nWITH EXECUTE AS OWNER AS\nBEGIN SELECT 1 END", "_ @id int _|_ @note nvarchar(40) N'a, b'|inout @sum int 1|readonly @list nav.ids _", "BEGIN SELECT 1 END"},
 		{sqlServer, "CREATE FUNCTION nav.f (@a AS int, @b numeric(4,1) = 0) RETURNS TABLE AS RETURN (SELECT @a AS x)", "_ @a int _|_ @b numeric(4,1) 0", "RETURN (SELECT @a AS x)"},
 		{sqlServer, "CREATE PROC p AS SELECT 1;", "", "SELECT 1"},
+		{sqlServer, "CREATE PROCEDURE p @a AS int = NULL, @b AS nav.ids READONLY, @c CURSOR VARYING OUTPUT AS SELECT @a", "_ @a int NULL|readonly @b nav.ids _|inout @c CURSOR VARYING _", "SELECT @a"},
 		{postgres, "CREATE FUNCTION (", "", ""},
 		{postgres, "", "", ""},
 	} {

@@ -243,3 +243,6 @@ func equalFold(small, s string) bool {
 	}
 	return true
 }
+
+// IsKeyword reports whether a word is one of the grammar, in any case; some of these can be names.
+func IsKeyword(word string) bool { return keywordOf(word) != kNone }

@@ -63,10 +63,11 @@ func (l *Lexer) Next() Token {
 
 func (l *Lexer) scan() Token {
 	s := l.Text
-	for l.pos < len(s) && (s[l.pos] == ' ' || s[l.pos] == '\t' || s[l.pos] == '\n' || s[l.pos] == '\r' || s[l.pos] == '\f' || s[l.pos] == '\v') {
-		l.pos++
-	}
 	start := l.pos
+	for start < len(s) && classes[s[start]]&blank != 0 {
+		start++
+	}
+	l.pos = start
 	if start >= len(s) {
 		return Token{End, start, start}
 	}
@@ -76,7 +77,16 @@ func (l *Lexer) scan() Token {
 	if start+1 < len(s) {
 		next = s[start+1]
 	}
+	class := classes[c]
 	switch {
+	case class&plain != 0 && next != '\'': // most words
+		end := start + 1
+		for end < len(s) && classes[s[end]]&wordPart != 0 {
+			end++
+		}
+		return l.token(Word, end)
+	case class&alone != 0:
+		return l.token(Symbol, start+1)
 	case c == '\'':
 		return l.quoted(String, '\'', 0, r.BackslashEscapes)
 	case c == '"' && r.DoubleQuoteStrings:
@@ -200,18 +210,47 @@ func (l *Lexer) dollarQuoted() (Token, bool) {
 	return l.token(String, l.pos+i+1+end+len(tag)), true
 }
 
-func isDigit(c byte) bool { return '0' <= c && c <= '9' }
+// The classes of bytes.
+const (
+	blank     uint8 = 1 << iota
+	digit           // begins a number
+	wordStart       // begins a word
+	wordPart        // goes on with a word
+	plain           // begins a word, whatever follows but a quote
+	alone           // is a symbol in every dialect, whatever follows
+)
 
-func isWordStart(c byte) bool {
-	return 'a' <= c && c <= 'z' || 'A' <= c && c <= 'Z' || c == '_' || c >= utf8.RuneSelf
-}
+var classes = func() (table [256]uint8) {
+	for i := range table {
+		switch c := byte(i); {
+		case c == ' ' || '\t' <= c && c <= '\r':
+			table[c] = blank
+		case '0' <= c && c <= '9':
+			table[c] = digit | wordPart
+		case 'a' <= c && c <= 'z' || 'A' <= c && c <= 'Z' || c == '_' || c >= utf8.RuneSelf:
+			table[c] = wordStart | wordPart | plain
+		case c == '$':
+			table[c] = wordPart
+		case strings.IndexByte("(),;=<>+*%!", c) >= 0:
+			table[c] = alone
+		}
+	}
+	return table
+}()
 
-func isWordPart(c byte) bool { return isWordStart(c) || isDigit(c) || c == '$' }
+func isDigit(c byte) bool { return classes[c]&digit != 0 }
+
+func isWordStart(c byte) bool { return classes[c]&wordStart != 0 }
+
+func isWordPart(c byte) bool { return classes[c]&wordPart != 0 }
 
 // Unquote returns the name that a Word or QuotedName token stands for, folded as the dialect folds.
 func Unquote(text string, t Token, rules Rules) string {
-	s := text[t.Start:t.End]
-	if t.Kind == QuotedName || t.Kind == String {
+	return unquote(text[t.Start:t.End], t.Kind, &rules)
+}
+
+func unquote(s string, kind TokenKind, rules *Rules) string {
+	if kind == QuotedName || kind == String {
 		open := s[0]
 		s = s[1 : len(s)-1]
 		switch open {

@@ -23,8 +23,11 @@ type parser struct {
 }
 
 // Parse understands a text of statements, or the body of a routine.
-func Parse(text string, rules *Rules) *Tree {
-	p := newParser(text, rules)
+func Parse(text string, rules *Rules) *Tree { return new(Memory).Parse(text, rules) }
+
+// Parse is like the function of that name.
+func (m *Memory) Parse(text string, rules *Rules) *Tree {
+	p := m.parser(text, rules)
 	for p.more() {
 		p.statements()
 		p.at++ // an END or a bracket that closes nothing
@@ -34,7 +37,12 @@ func Parse(text string, rules *Rules) *Tree {
 
 // ParseExpression understands an expression of the row of a relation, such as a check or a default.
 func ParseExpression(text string, rules *Rules) *Tree {
-	p := newParser(text, rules)
+	return new(Memory).ParseExpression(text, rules)
+}
+
+// ParseExpression is like the function of that name.
+func (m *Memory) ParseExpression(text string, rules *Rules) *Tree {
+	p := m.parser(text, rules)
 	for p.more() {
 		p.expressions()
 		p.at++
@@ -42,22 +50,54 @@ func ParseExpression(text string, rules *Rules) *Tree {
 	return p.Tree
 }
 
-func newParser(text string, rules *Rules) *parser {
-	t := &Tree{Text: text, Rules: rules}
+func (m *Memory) parser(text string, rules *Rules) *parser {
+	m.reset()
+	t := &Tree{Text: text, Rules: rules, memory: m}
 	l := Lexer{Text: text, Rules: *rules}
-	t.tokens = make([]token, 0, len(text)/5+4)
+	tokens := m.tokens[:0]
+	if cap(tokens) == 0 {
+		tokens = make([]token, 0, len(text)/5+4)
+	}
 	for {
+		// Most tokens are words and single symbols between blanks: they are cut here, all others by the lexer.
+		start := l.pos
+		for start < len(text) && classes[text[start]]&blank != 0 {
+			start++
+		}
+		if start < len(text) {
+			class, end := classes[text[start]], start+1
+			if class&plain != 0 {
+				for end < len(text) && classes[text[end]]&wordPart != 0 {
+					end++
+				}
+				if end > start+1 || end == len(text) || text[end] != '\'' {
+					tokens = append(tokens, token{Word, keywordOf(text[start:end]), 0, int32(start), int32(end)})
+					l.pos = end
+					continue
+				}
+			}
+			if class&alone != 0 {
+				tokens = append(tokens, token{Symbol, kNone, text[start], int32(start), int32(end)})
+				l.pos = end
+				continue
+			}
+		}
+		l.pos = start
 		tok := l.Next()
 		if tok.Kind == End {
 			break
 		}
-		k := kNone
-		if tok.Kind == Word {
+		k, c := kNone, byte(0)
+		switch tok.Kind {
+		case Word:
 			k = keywordOf(text[tok.Start:tok.End])
+		case Symbol:
+			c = text[tok.Start]
 		}
-		t.tokens = append(t.tokens, token{tok.Kind, k, int32(tok.Start), int32(tok.End)})
+		tokens = append(tokens, token{tok.Kind, k, c, int32(tok.Start), int32(tok.End)})
 	}
-	t.Root = &Scope{Kind: Block, Stop: len(text)}
+	m.tokens, t.tokens = tokens, tokens
+	t.Root = m.scope(Scope{Kind: Block, Stop: len(text)})
 	return &parser{Tree: t, scope: t.Root, end: len(t.tokens)}
 }
 
@@ -73,8 +113,8 @@ func (p *parser) word(n int) keyword {
 
 // symbol returns the symbol n tokens on, as its first byte; 0 if it is none.
 func (p *parser) symbol(n int) byte {
-	if i := p.at + n; i >= 0 && i < p.end && p.tokens[i].kind == Symbol {
-		return p.Text[p.tokens[i].start]
+	if i := p.at + n; i >= 0 && i < p.end {
+		return p.tokens[i].symbol
 	}
 	return 0
 }
@@ -140,12 +180,12 @@ func (p *parser) name() Name {
 	n := Name{}
 	add := func(part int32) {
 		// What is written in front of the parts that fit, a server, is let go; a part that is left out does not lead.
-		for n.N == len(n.Parts) || n.N > 0 && n.Parts[0] < 0 {
+		for n.N() == len(n.Parts) || n.N() > 0 && n.Parts[0] < 0 {
 			copy(n.Parts[:], n.Parts[1:])
-			n.N--
+			n.n--
 		}
-		n.Parts[n.N] = part
-		n.N++
+		n.Parts[n.n] = part
+		n.n++
 	}
 	add(int32(p.at))
 	p.at++
@@ -171,7 +211,7 @@ func (p *parser) name() Name {
 
 // open makes a scope in the present one, and goes into it.
 func (p *parser) open(kind ScopeKind) *Scope {
-	s := &Scope{Kind: kind, Parent: p.scope, Start: p.start()}
+	s := p.memory.scope(Scope{Kind: kind, Parent: p.scope, Start: p.start()})
 	p.scope.Children = append(p.scope.Children, s)
 	p.scope = s
 	return s
@@ -185,9 +225,9 @@ func (p *parser) close(s *Scope) {
 
 // ref notes a reference of the present scope.
 func (p *parser) ref(r Ref) {
-	if r.Name.N > 0 && r.Stop == 0 {
+	if r.Name.N() > 0 && r.Stop == 0 {
 		first := max(r.Name.Parts[0], 0)
-		r.Start, r.Stop = int(p.tokens[first].start), int(p.tokens[r.Name.Parts[r.Name.N-1]].end)
+		r.Start, r.Stop = int(p.tokens[first].start), int(p.tokens[r.Name.Parts[r.Name.N()-1]].end)
 	}
 	p.scope.Refs = append(p.scope.Refs, r)
 }

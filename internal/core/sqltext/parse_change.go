@@ -21,11 +21,11 @@ func (p *parser) change() *Scope {
 // target reads the name of a relation that rows go to.
 func (p *parser) target() *Source {
 	p.take(kOnly)
-	s := &Source{Writes: true}
+	s := p.memory.source(Source{Writes: true})
 	switch {
 	case p.kind(0) == Placeholder:
 		s.Alias = p.Text[p.tokens[p.at].start:p.tokens[p.at].end]
-		s.Name = Name{Parts: [4]int32{int32(p.at)}, N: 1}
+		s.Name = Name{Parts: [4]int32{int32(p.at)}, n: 1}
 		p.at++
 	case p.isName(0):
 		s.Name = p.name()
@@ -93,12 +93,12 @@ func (p *parser) insert() *Scope {
 	case p.word(0) == kExec || p.word(0) == kExecute:
 		p.execute()
 	}
-	if !listed && t.Name.N > 0 {
+	if !listed && t.Name.N() > 0 {
 		p.ref(Ref{Kind: ToAll, Name: t.Name, Writes: true})
 	}
 	if p.word(0) == kAs && p.isName(1) { // of the row, in MySQL
 		alias, _ := p.alias()
-		x := &Source{Of: t, Alias: alias, Hidden: true}
+		x := p.memory.source(Source{Of: t, Alias: alias, Hidden: true})
 		if p.symbol(0) == '(' {
 			x.Columns = p.nameList()
 		}
@@ -107,10 +107,10 @@ func (p *parser) insert() *Scope {
 	if p.word(0) == kOn && p.word(1) == kDuplicate && from != nil && len(from.Arms) == 1 { // the rows of the query can be named there
 		for _, src := range from.Arms[0].Sources {
 			alias := src.Alias
-			if alias == "" && src.Name.N > 0 {
-				alias = p.part(src.Name, src.Name.N-1)
+			if alias == "" && src.Name.N() > 0 {
+				alias = p.part(src.Name, src.Name.N()-1)
 			}
-			s.Sources = append(s.Sources, &Source{Of: src, Alias: alias, Hidden: true})
+			s.Sources = append(s.Sources, p.memory.source(Source{Of: src, Alias: alias, Hidden: true}))
 		}
 	}
 	for p.word(0) == kOn {
@@ -127,7 +127,7 @@ func (p *parser) conflict(s *Scope, t *Source) {
 	switch p.word(0) {
 	case kConflict:
 		p.at++
-		s.Sources = append(s.Sources, &Source{Of: t, Alias: "excluded", Hidden: true})
+		s.Sources = append(s.Sources, p.memory.source(Source{Of: t, Alias: "excluded", Hidden: true}))
 		if p.symbol(0) == '(' {
 			p.at++
 			for p.more() && p.symbol(0) != ')' && p.symbol(0) != ';' {
@@ -231,7 +231,7 @@ func (p *parser) update() *Scope {
 			t.several = len(s.Sources) > 1
 			t.Reads = t.several
 		}
-	} else if t := p.target(); t.Name.N > 0 {
+	} else if t := p.target(); t.Name.N() > 0 {
 		if p.word(0) == kWith && p.symbol(1) == '(' {
 			p.at++
 			p.skipBrackets()
@@ -403,7 +403,7 @@ func (p *parser) output(s *Scope) {
 	p.at++
 	for _, alias := range [...]string{"inserted", "deleted"} {
 		if len(s.Sources) > 0 {
-			s.Sources = append(s.Sources, &Source{Of: s.Sources[0], Alias: alias, Hidden: true})
+			s.Sources = append(s.Sources, p.memory.source(Source{Of: s.Sources[0], Alias: alias, Hidden: true}))
 		}
 	}
 	p.outputs()
@@ -412,7 +412,7 @@ func (p *parser) output(s *Scope) {
 		t := p.target()
 		if p.symbol(0) == '(' {
 			p.targetColumns()
-		} else if t.Name.N > 0 {
+		} else if t.Name.N() > 0 {
 			p.ref(Ref{Kind: ToAll, Name: t.Name, Writes: true})
 		}
 		p.close(into)

@@ -340,6 +340,10 @@ func (p *parser) tableColumns() []string {
 			case p.is(0, "constraint") || p.is(0, "primary") || p.is(0, "check") || p.is(0, "foreign") || p.is(0, "index") || p.is(0, "key") || p.word(0) == kUnique || p.word(0) == kLike:
 			default:
 				names = append(names, p.aliasText(p.at))
+				if p.isName(1) && p.word(1) != kAs && !p.is(1, "generated") {
+					p.at++
+					p.typeName()
+				}
 			}
 		}
 		p.skipTo(',')
@@ -713,7 +717,7 @@ func (p *parser) plain() {
 			p.call(n)
 			return
 		case p.symbol(0) == '[' || p.symbol(0) == ':' || p.symbol(0) == '=':
-			if n.N > 1 {
+			if n.N() > 1 {
 				p.ref(Ref{Kind: ToColumn, Name: n, Writes: true})
 			}
 		case p.symbol(0) == ';' && p.mysql():

@@ -100,7 +100,7 @@ func (p *parser) createTable(temporary bool) {
 		return
 	}
 	n := p.name()
-	name := p.part(n, n.N-1)
+	name := p.part(n, n.N()-1)
 	local := &Local{Name: name}
 	if temporary || name != "" && name[0] == '#' {
 		p.scope.Locals = append(p.scope.Locals, local)

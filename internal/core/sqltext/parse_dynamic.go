@@ -42,7 +42,7 @@ func (p *parser) exec() {
 		p.at++
 	case p.isName(0):
 		n := p.name()
-		last := int(n.Parts[n.N-1])
+		last := int(n.Parts[n.N()-1])
 		if p.isText(last, "sp_executesql") {
 			p.dynamic()
 			p.takeSymbol(',')
@@ -145,7 +145,7 @@ func (p *parser) text(from, to int, scope *Scope) {
 		unseen()
 		return
 	}
-	inner := newParser(b.String(), p.Rules)
+	inner := new(Memory).parser(b.String(), p.Rules)
 	inner.depth = p.depth + 10
 	for inner.more() {
 		inner.statements()
@@ -195,10 +195,10 @@ func (p *parser) adopt(inner *parser, into *Scope, places []int) {
 	// The text of the inner tokens is that of the whole where no quote is doubled within them.
 	for _, tok := range inner.tokens {
 		start := place(int(tok.start))
-		p.Tree.tokens = append(p.Tree.tokens, token{tok.kind, tok.word, int32(start), int32(max(start, place(int(tok.end)-1)+1))})
+		p.Tree.tokens = append(p.Tree.tokens, token{tok.kind, tok.word, tok.symbol, int32(start), int32(max(start, place(int(tok.end)-1)+1))})
 	}
 	shift := func(n *Name) {
-		for i := range n.N {
+		for i := range n.N() {
 			if n.Parts[i] >= 0 {
 				n.Parts[i] += base
 			}

@@ -340,9 +340,9 @@ func (p *parser) brackets() {
 	if p.symbol(0) == '.' && p.at == open+3 && len(p.scope.Refs) == first+1 { // a field of a row: (b).name, (b).*
 		r := &p.scope.Refs[first]
 		switch {
-		case r.Kind != ToColumn || r.Name.N != 1:
+		case r.Kind != ToColumn || r.Name.N() != 1:
 		case p.isName(1):
-			r.Name.Parts[1], r.Name.N, r.Bracketed = int32(p.at+1), 2, true
+			r.Name.Parts[1], r.Name.n, r.Bracketed = int32(p.at+1), 2, true
 			p.at += 2
 			r.Start, r.Stop = int(p.tokens[open].start), p.stop()
 		case p.symbol(1) == '*':
@@ -441,7 +441,7 @@ func (p *parser) quotedName(at int, kind RefKind) {
 		}
 	}
 	if len(parts) > 0 && len(parts) <= 3 {
-		p.ref(Ref{Kind: kind, Quoted: parts, Start: int(tok.start) + 1, Stop: int(tok.end) - 1})
+		p.ref(Ref{Kind: kind, Quoted: &parts, Start: int(tok.start) + 1, Stop: int(tok.end) - 1})
 	}
 }
 
@@ -463,7 +463,7 @@ func (p *parser) call(n Name) {
 		return
 	}
 	defer func() { p.depth-- }()
-	last := int(n.Parts[n.N-1])
+	last := int(n.Parts[n.N()-1])
 	name := p.tokens[last]
 	place := len(p.scope.Refs)
 	p.ref(Ref{Kind: ToRoutine, Name: n})
@@ -482,7 +482,7 @@ func (p *parser) call(n Name) {
 		p.at++
 	case name.word == kConvert && p.Rules.HashNames || p.isText(last, "try_convert"):
 		p.typeName()
-	case name.word == kValues && n.N == 1 && p.isName(0): // of a row that was to be inserted
+	case name.word == kValues && n.N() == 1 && p.isName(0): // of a row that was to be inserted
 		p.ref(Ref{Kind: ToTarget, Name: p.name()})
 	}
 	if p.symbol(0) == '*' && p.symbol(1) == ')' { // count(*) reads no column
@@ -492,7 +492,7 @@ func (p *parser) call(n Name) {
 	p.args = name.word != kRow
 	args := p.arguments()
 	p.args = whole
-	scope.Refs[place].Args = args
+	scope.Refs[place].Args = int32(args)
 	p.overAndFilter()
 }
 

@@ -132,7 +132,7 @@ func (p *parser) arm() *Scope {
 		p.at++
 		p.take(kOnly)
 		if p.isName(0) {
-			s.Sources = append(s.Sources, &Source{Name: p.name(), Reads: true})
+			s.Sources = append(s.Sources, p.memory.source(Source{Name: p.name(), Reads: true}))
 			p.takeSymbol('*')
 			p.ref(Ref{Kind: ToStar, Start: s.Start, Stop: p.stop()})
 			s.Outputs = append(s.Outputs, Output{Star: true, Ref: 0})
@@ -321,11 +321,11 @@ func (p *parser) outputs() {
 					o.Ref = first
 				}
 			}
-			if !named && r.Name.N > 0 && !o.Star && (o.Ref >= 0 || r.Kind == ToRoutine) {
-				o.Name = p.part(r.Name, r.Name.N-1)
+			if !named && r.Name.N() > 0 && !o.Star && (o.Ref >= 0 || r.Kind == ToRoutine) {
+				o.Name = p.part(r.Name, r.Name.N()-1)
 			}
 		} else if !named && len(s.Refs) > first && s.Refs[first].Kind == ToRoutine && s.Refs[first].Start == int(p.tokens[before].start) {
-			o.Name = p.part(s.Refs[first].Name, s.Refs[first].Name.N-1)
+			o.Name = p.part(s.Refs[first].Name, s.Refs[first].Name.N()-1)
 		}
 		o.Named = named
 		o.start, o.stop = int(p.tokens[before].start), p.stop()
@@ -408,7 +408,7 @@ func (p *parser) into() {
 
 // makes notes a table that the query of the present scope makes.
 func (p *parser) makes(n Name) {
-	name := p.part(n, n.N-1)
+	name := p.part(n, n.N()-1)
 	local := &Local{Name: name, Query: p.scope}
 	s := p.scope
 	for s.Kind != Block {
@@ -586,7 +586,7 @@ func (p *parser) joins() {
 			}
 			for i := start; i < p.at-1; i++ {
 				if k := p.tokens[i].kind; k == Word || k == QuotedName {
-					p.ref(Ref{Kind: ToColumn, Name: Name{Parts: [4]int32{int32(i)}, N: 1}})
+					p.ref(Ref{Kind: ToColumn, Name: Name{Parts: [4]int32{int32(i)}, n: 1}})
 				}
 			}
 			if p.word(0) == kAs && p.isName(1) {
@@ -600,7 +600,7 @@ func (p *parser) joins() {
 func (p *parser) source() {
 	lateral := p.take(kLateral)
 	p.take(kOnly)
-	s := &Source{Reads: true}
+	s := p.memory.source(Source{Reads: true})
 	switch {
 	case p.symbol(0) == '(' && p.derives():
 		p.at++
@@ -620,7 +620,7 @@ func (p *parser) source() {
 		return
 	case p.kind(0) == Placeholder: // a table variable, or a method of one
 		s.Alias = p.Text[p.tokens[p.at].start:p.tokens[p.at].end]
-		s.Name = Name{Parts: [4]int32{int32(p.at)}, N: 1}
+		s.Name = Name{Parts: [4]int32{int32(p.at)}, n: 1}
 		p.at++
 		if p.symbol(0) == '.' {
 			p.at += 2
@@ -640,7 +640,7 @@ func (p *parser) source() {
 		if p.symbol(0) == '(' && !p.isHint() {
 			s.Call = true
 			s.Name = n
-			if p.isText(int(n.Parts[n.N-1]), "json_table") || p.isText(int(n.Parts[n.N-1]), "xmltable") || p.isText(int(n.Parts[n.N-1]), "openrowset") || p.isText(int(n.Parts[n.N-1]), "opendatasource") {
+			if p.isText(int(n.Parts[n.N()-1]), "json_table") || p.isText(int(n.Parts[n.N()-1]), "xmltable") || p.isText(int(n.Parts[n.N()-1]), "openrowset") || p.isText(int(n.Parts[n.N()-1]), "opendatasource") {
 				p.at++
 				p.expressions()
 				if p.is(0, "passing") {
@@ -651,7 +651,7 @@ func (p *parser) source() {
 				}
 				p.skipTo(')')
 				p.takeSymbol(')')
-			} else if p.tsql() && (p.isText(int(n.Parts[n.N-1]), "containstable") || p.isText(int(n.Parts[n.N-1]), "freetexttable")) {
+			} else if p.tsql() && (p.isText(int(n.Parts[n.N()-1]), "containstable") || p.isText(int(n.Parts[n.N()-1]), "freetexttable")) {
 				p.searched()
 			} else {
 				p.call(n)
@@ -673,7 +673,7 @@ func (p *parser) searched() {
 	arm := p.open(Arm)
 	arm.Apart = true
 	if p.isName(0) {
-		arm.Sources = append(arm.Sources, &Source{Name: p.name(), Reads: true})
+		arm.Sources = append(arm.Sources, p.memory.source(Source{Name: p.name(), Reads: true}))
 		p.takeSymbol(',')
 	}
 	p.expressions()
@@ -751,7 +751,7 @@ func (p *parser) behindSource(s *Source) {
 		case s.Columns == nil && p.symbol(0) == '(' && s.Alias != "" && p.kind(-1) != Symbol:
 			s.Columns = p.aliasColumns()
 		default:
-			if s.Alias != "" && p.word(-1) != kAs && s.Name.N == 1 && p.kind(-1) == Placeholder && p.kind(0) != Placeholder { // @t AS t
+			if s.Alias != "" && p.word(-1) != kAs && s.Name.N() == 1 && p.kind(-1) == Placeholder && p.kind(0) != Placeholder { // @t AS t
 				s.Alias = ""
 			}
 			if s.Alias != "" {
@@ -810,7 +810,7 @@ func (p *parser) pivot() {
 		p.skipTo(')')
 		p.takeSymbol(')')
 	}
-	s := &Source{Call: true, Hidden: false}
+	s := p.memory.source(Source{Call: true, Hidden: false})
 	s.Alias, _ = p.sourceAlias()
 	p.scope.Sources = append(p.scope.Sources, s)
 }

@@ -58,7 +58,7 @@ func Requalify(text string, rules Rules, rename func(qualifier string) (replacem
 			}
 			// CREATE … ON name and RETURNS name are places of names, too.
 			qualifies = is(last+1, "(") || before == "::" || before == "collate" || before == "returns" || before == "setof" || before == "on" && word(0) == "create" && !is(last+1, "=") ||
-				before == "to" && word(0) == "create"
+				before == "to" && word(0) == "create" || namesObject[before]
 		}
 		if qualifies {
 			if to, change := rename(Unquote(text, tokens[i], rules)); change {
@@ -77,13 +77,16 @@ func Requalify(text string, rules Rules, rename func(qualifier string) (replacem
 	return b.String()
 }
 
-// qualified returns where the names of relations and sequences begin that have more than one part.
+// namesObject are words behind which the name of an object stands, in every dialect that has them.
+var namesObject = map[string]bool{"view": true, "procedure": true, "proc": true, "function": true, "trigger": true, "statistics": true, "identity_insert": true}
+
+// qualified returns where the names of relations, sequences, routines and types begin that have more than one part.
 func (t *Tree) qualified() map[int]bool {
 	places := map[int]bool{}
 	var walk func(s *Scope)
 	walk = func(s *Scope) {
 		note := func(n Name) {
-			if n.N > 1 && n.Parts[0] >= 0 {
+			if n.N() > 1 && n.Parts[0] >= 0 {
 				places[int(t.tokens[n.Parts[0]].start)] = true
 			}
 		}
@@ -94,7 +97,7 @@ func (t *Tree) qualified() map[int]bool {
 		}
 		for i := range s.Refs {
 			switch s.Refs[i].Kind {
-			case ToRelation, ToSequence:
+			case ToRelation, ToSequence, ToRoutine, ToType:
 				note(s.Refs[i].Name)
 			}
 		}
@@ -107,7 +110,7 @@ func (t *Tree) qualified() map[int]bool {
 }
 
 // RequalifyAll is like Requalify for a text in which every name that stands before a dot is a qualifier,
-// such as a list of types; a name behind the word SCHEMA is one, too.
+// such as a list of types; a name behind the word SCHEMA or DEFAULT_SCHEMA = is one, too.
 func RequalifyAll(text string, rules Rules, rename func(qualifier string) (replacement string, change bool)) string {
 	tokens := Tokens(text, rules)
 	at := func(i int) string {
@@ -119,7 +122,7 @@ func RequalifyAll(text string, rules Rules, rename func(qualifier string) (repla
 	var b strings.Builder
 	done := 0
 	for i, t := range tokens {
-		if t.Kind != Word && t.Kind != QuotedName || at(i-1) == "." || at(i+1) != "." && !strings.EqualFold(at(i-1), "schema") {
+		if t.Kind != Word && t.Kind != QuotedName || at(i-1) == "." || at(i+1) != "." && !strings.EqualFold(at(i-1), "schema") && !(at(i-1) == "=" && strings.EqualFold(at(i-2), "default_schema")) {
 			continue
 		}
 		if to, change := rename(Unquote(text, t, rules)); change {

@@ -97,10 +97,13 @@ type Output struct {
 // Name is a name of up to four parts, by the places of its tokens; -1 stands for a part that is left out between dots.
 type Name struct {
 	Parts [4]int32
-	N     int
 
+	n       int8
 	partial bool // the last part is not there to be read
 }
+
+// N returns how many parts a name has.
+func (n Name) N() int { return int(n.n) }
 
 // RefKind tells what a reference names.
 type RefKind uint8
@@ -128,11 +131,11 @@ type Ref struct {
 	Name        Name
 	Start, Stop int
 	Writes      bool
-	Args        int  // of a routine: how many arguments it is given
-	ByOutput    bool // ORDER BY: the name of an output comes first
-	Guessed     bool // inside a string that is run
-	Quoted      []string
-	Bracketed   bool // (name).name: the first is a row
+	Args        int32     // of a routine: how many arguments it is given
+	ByOutput    bool      // ORDER BY: the name of an output comes first
+	Guessed     bool      // inside a string that is run
+	Quoted      *[]string // the parts of a name in a string
+	Bracketed   bool      // (name).name: the first is a row
 }
 
 // Tree is a text, understood.
@@ -142,6 +145,7 @@ type Tree struct {
 	Root  *Scope
 
 	tokens []token
+	memory *Memory
 }
 
 // part returns part i of a name as the dialect folds it, "" if it is left out.
@@ -151,12 +155,12 @@ func (t *Tree) part(n Name, i int) string {
 		return ""
 	}
 	tok := &t.tokens[at]
-	return Unquote(t.Text, Token{tok.kind, int(tok.start), int(tok.end)}, *t.Rules)
+	return unquote(t.Text[tok.start:tok.end], tok.kind, t.Rules)
 }
 
 // parts returns the parts of a name.
 func (t *Tree) parts(n Name) []string {
-	all := make([]string, n.N)
+	all := t.memory.strings(n.N())
 	for i := range all {
 		all[i] = t.part(n, i)
 	}
@@ -169,9 +173,10 @@ func (t *Tree) span(n Name, i int) (start, stop int) {
 	return int(tok.start), int(tok.end)
 }
 
-// token is a token with the keyword that it is, 0 for none.
+// token is a token with the keyword that it is, 0 for none, and its first byte where it is a symbol.
 type token struct {
 	kind       TokenKind
 	word       keyword
+	symbol     byte
 	start, end int32
 }

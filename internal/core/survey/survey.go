@@ -301,16 +301,24 @@ func (r *run) database(ctx context.Context, session engine.Server, e engine.Engi
 		if reading, err = session.Read(ctx, name); err == nil {
 			reading.Sift()
 			r.skipObjects(t.Server, reading)
-			references.Add(reading, e)
 		}
 		return err
 	})()
+	origin := catalogue.Origin{Server: t.Server.Name, Environment: t.Server.Environment, Family: t.Server.Family, Label: r.Label}
+	var draft *catalogue.Draft
+	if err == nil {
+		err = engine.Guarded(func() (err error) {
+			if draft, err = r.Catalogue.Draft(reading); err == nil {
+				references.Add(reading, e, draft.Earlier(ctx, origin))
+			}
+			return err
+		})()
+	}
 	if err == nil {
 		r.tell(Event{Server: t.Server.Name, Database: name, Stage: "storing", Objects: len(reading.Objects)})
 		storing := time.Now()
 		err = engine.Guarded(func() (err error) {
-			res.Snapshot, res.Changes, err = r.Catalogue.Save(ctx, catalogue.Origin{
-				Server: t.Server.Name, Environment: t.Server.Environment, Family: t.Server.Family, Label: r.Label}, reading)
+			res.Snapshot, res.Changes, err = draft.Save(ctx, origin)
 			return err
 		})()
 		if r.Log != nil {

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"strings"
+	"unicode"
 
 	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/schema"
@@ -73,7 +74,8 @@ type writer struct {
 	traits  engine.Traits
 	o       *schema.Object
 	name    string
-	used    int // placeholders
+	used    int             // placeholders
+	named   map[string]bool // those that have names
 }
 
 // placeholder stands for a value, with a note of what it is.
@@ -86,12 +88,20 @@ func (w *writer) placeholder(name, typ string) string {
 		return fmt.Sprintf("$%d /* %s */", w.used, note)
 	case "@":
 		word := strings.Map(func(r rune) rune {
-			if r == '_' || '0' <= r && r <= '9' || 'a' <= r && r <= 'z' || 'A' <= r && r <= 'Z' {
+			if r == '_' || unicode.IsDigit(r) || unicode.IsLetter(r) {
 				return r
 			}
 			return '_'
 		}, name)
-		return "@" + word
+		one := word
+		for n := 2; w.named[strings.ToLower(one)]; n++ { // two columns are two values
+			one = fmt.Sprintf("%s_%d", word, n)
+		}
+		if w.named == nil {
+			w.named = map[string]bool{}
+		}
+		w.named[strings.ToLower(one)] = true
+		return "@" + one
 	}
 	return "? /* " + note + " */"
 }
@@ -197,5 +207,9 @@ func (w *writer) alter(part string) (string, error) {
 	if c == nil {
 		return "", fmt.Errorf("%s has no column %q", w.o.ID().Qualified(), part)
 	}
-	return w.dialect.AlterColumn(w.o, w.name, c), nil
+	text := w.dialect.AlterColumn(w.o, w.name, c)
+	if text == "" {
+		return "", fmt.Errorf("the server fills %s of %s by itself: such a column is not altered, but dropped and added anew", part, w.o.ID().Qualified())
+	}
+	return text, nil
 }

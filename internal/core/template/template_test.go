@@ -89,6 +89,31 @@ func TestWrite(t *testing.T) {
 	}
 }
 
+// What the server fills is not altered, and a text keeps its collation.
+func TestAlterColumnOfSQLServer(t *testing.T) {
+	o := mooring()
+	o.Relation.Columns[1].Type = "timestamp"
+	o.Relation.Columns[2].Collation = "Latin1_General_BIN2"
+	for column, want := range map[string]string{"hours": "", "berth_no": "", "tide": "ALTER TABLE [port].[mooring] ALTER COLUMN [tide] char(1) COLLATE Latin1_General_BIN2 NOT NULL"} {
+		got, err := Write(sqlserver.Engine{}, "alter", o, column)
+		if got != want || (err == nil) != (want != "") {
+			t.Errorf("%s: %q %v", column, got, err)
+		}
+	}
+}
+
+// Two columns never share a parameter.
+func TestParametersAreTold(t *testing.T) {
+	o := mooring()
+	o.Relation.Columns = []schema.Column{{Name: "lies until", Type: "date"}, {Name: "lies_until", Type: "date"}, {Name: "Lies-until", Type: "date"}, {Name: "gültig", Type: "date"}}
+	got, err := Write(sqlserver.Engine{}, "insert", o, "")
+	for _, want := range []string{"@lies_until,", "@lies_until_2,", "@Lies_until_3,", "@gültig\n"} {
+		if !strings.Contains(got, want) {
+			t.Errorf("%s is missing in\n%s %v", want, got, err)
+		}
+	}
+}
+
 // A table of which nothing can be given has a statement too, in each engine's way.
 func TestInsertOfDefaults(t *testing.T) {
 	o := mooring()

@@ -1,15 +1,17 @@
 package trace
 
-// What depends on a thing may lie in another database of its server: the graphs of those keep such ends by name, and are
-// joined with this one when it is asked.
+// What depends on a thing may lie in another database of its server, or of one that has a link to it: the graphs of those keep
+// such ends by name, and are joined with this one when it is asked.
 
 import (
+	"cmp"
 	"context"
 	"slices"
 	"strings"
 
 	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
@@ -23,9 +25,43 @@ type Foreign struct {
 	Behind     *Trace // what depends on it there
 }
 
-// Elsewhere returns what depends on the nodes of a trace in other databases of the same server, by database. load
-// returns what a snapshot holds.
-func Elsewhere(ctx context.Context, c *catalogue.Catalogue, t *Trace, latest []*catalogue.Snapshot, load func(context.Context, *catalogue.Snapshot) (*catalogue.Contents, error)) ([]Foreign, error) {
+// Links returns the links that lead to a server: by the server that has them, their names folded. leads says whether a place is
+// that server. Links are read with what belongs to no database.
+func Links(ctx context.Context, c *catalogue.Catalogue, of engine.Linker, latest []*catalogue.Snapshot, load func(context.Context, *catalogue.Snapshot) (*catalogue.Contents, error), leads func(engine.Reach) bool) (map[string]map[string]engine.Reach, error) {
+	links := map[string]map[string]engine.Reach{}
+	for _, s := range latest {
+		if s.Counts[schema.KindLinkedServer] == 0 || s.Path != "" {
+			continue
+		}
+		contents, err := load(ctx, s)
+		if err != nil {
+			return nil, err
+		}
+		var entries []*catalogue.Entry
+		for i := range contents.Entries {
+			if e := &contents.Entries[i]; e.ID.Kind == schema.KindLinkedServer {
+				entries = append(entries, e)
+			}
+		}
+		objects, err := c.Objects(ctx, entries)
+		if err != nil {
+			return nil, err
+		}
+		for _, o := range objects {
+			if r, ok := of.Links(o); ok && leads(r) {
+				if links[s.Server] == nil {
+					links[s.Server] = map[string]engine.Reach{}
+				}
+				links[s.Server][names.Fold(o.Name)] = r
+			}
+		}
+	}
+	return links, nil
+}
+
+// Elsewhere returns what depends on the nodes of a trace in other databases of the same server, and in those of servers with links
+// to it, by place. load returns what a snapshot holds.
+func Elsewhere(ctx context.Context, c *catalogue.Catalogue, t *Trace, latest []*catalogue.Snapshot, load func(context.Context, *catalogue.Snapshot) (*catalogue.Contents, error), links map[string]map[string]engine.Reach) ([]Foreign, error) {
 	type name struct{ schema, name string }
 	nodes := map[name]int{}
 	for i := range t.Nodes {
@@ -38,8 +74,16 @@ func Elsewhere(ctx context.Context, c *catalogue.Catalogue, t *Trace, latest []*
 	}
 	var all []Foreign
 	for _, s := range latest {
-		if s.Server != t.Snapshot.Server || s.Database == t.Snapshot.Database || s.Engine != t.Snapshot.Engine || s.Path != "" {
+		same := s.Server == t.Snapshot.Server
+		if same && s.Database == t.Snapshot.Database && links[s.Server] == nil || !same && links[s.Server] == nil || s.Engine != t.Snapshot.Engine || s.Path != "" {
 			continue
+		}
+		here := func(o schema.Outside) bool {
+			if o.Server == "" {
+				return same && s.Database != t.Snapshot.Database && strings.EqualFold(o.Database, t.Snapshot.Database)
+			}
+			r, linked := links[s.Server][names.Fold(o.Server)]
+			return linked && strings.EqualFold(cmp.Or(o.Database, r.Database), t.Snapshot.Database)
 		}
 		contents, err := load(ctx, s)
 		if err != nil {
@@ -52,7 +96,7 @@ func Elsewhere(ctx context.Context, c *catalogue.Catalogue, t *Trace, latest []*
 		seen := map[[2]int]bool{}
 		for i := range g.Outside {
 			x := &g.Outside[i]
-			if x.End.Outside.Server != "" || !strings.EqualFold(x.End.Outside.Database, t.Snapshot.Database) {
+			if !here(x.End.Outside) {
 				continue
 			}
 			node, ok := nodes[name{names.Fold(x.End.ID.Schema), names.Fold(x.End.ID.Name)}]
@@ -68,7 +112,9 @@ func Elsewhere(ctx context.Context, c *catalogue.Catalogue, t *Trace, latest []*
 			all = append(all, Foreign{Node: node, Snapshot: s, Entry: e, Dependency: d, Behind: behind})
 		}
 	}
-	slices.SortStableFunc(all, func(a, b Foreign) int { return strings.Compare(a.Snapshot.Database, b.Snapshot.Database) })
+	slices.SortStableFunc(all, func(a, b Foreign) int {
+		return cmp.Or(strings.Compare(a.Snapshot.Database, b.Snapshot.Database), strings.Compare(a.Snapshot.Server, b.Snapshot.Server))
+	})
 	return all, nil
 }
 
