@@ -14,6 +14,7 @@ import (
 type Server struct {
 	User, Password string   // who may log in
 	Hidden         []string // databases that the user may not open
+	Profile        Profile  // set before the first session
 
 	listener  net.Listener
 	databases map[string]*database

@@ -3,12 +3,14 @@ package standin
 // Fixtures are tables of catalogue views in SQLite; queries run there.
 
 import (
+	"cmp"
 	"context"
 	"database/sql"
 	"embed"
 	"errors"
 	"fmt"
 	"regexp"
+	"strconv"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -63,13 +65,20 @@ func equalFold(a, b string) bool { return strings.EqualFold(a, b) }
 
 // expressions are what batches are searched for. They are compiled when the first server starts: the program that
 // holds this one is to start at once.
-type expressions struct{ set, property, permission, database, user *regexp.Regexp }
+type expressions struct{ set, property, permission, quoted, access, database, user, convert, variant, referenced, xmlSchema, text *regexp.Regexp }
 
 var compiled = sync.OnceValue(func() expressions {
 	return expressions{
 		set:        regexp.MustCompile(`(?is)^\s*SET\s+[A-Z_]+\b[^;]*;?\s*`),
 		property:   regexp.MustCompile(`(?i)SERVERPROPERTY\s*\(\s*'(\w+)'\s*\)`),
-		permission: regexp.MustCompile(`(?i)HAS_PERMS_BY_NAME\s*\([^()]*(?:\(\))?[^()]*\)`),
+		permission: regexp.MustCompile(`(?i)HAS_PERMS_BY_NAME\s*\([^()]*'([A-Z ]+)'\s*\)`),
+		quoted:     regexp.MustCompile(`(?i)QUOTENAME\s*\(\s*DB_NAME\s*\(\s*\)\s*\)`),
+		access:     regexp.MustCompile(`(?i)HAS_DBACCESS\s*\(\s*(\w+)\s*\)`),
+		convert:    regexp.MustCompile(`(?i)CONVERT\s*\(\s*nvarchar\(\d+\)\s*,\s*(?:CAST\s*\(\s*(\w+)\s+AS\s+\w+(?:\(\d+\))?\s*\)|(\w+))\s*,\s*\d+\s*\)`),
+		variant:    regexp.MustCompile(`(?i)SQL_VARIANT_PROPERTY\s*\(\s*value\s*,\s*'BaseType'\s*\)`),
+		referenced: regexp.MustCompile(`(?i)sys\.dm_sql_referenced_entities\s*\(\s*('(?:[^']|'')*')\s*,\s*'OBJECT'\s*\)`),
+		xmlSchema:  regexp.MustCompile(`(?i)XML_SCHEMA_NAMESPACE\s*\(\s*('(?:[^']|'')*')\s*,\s*('(?:[^']|'')*')\s*\)`),
+		text:       regexp.MustCompile(`\b(?:definition|x\.definition)\b`),
 		database:   regexp.MustCompile(`(?i)DB_NAME\s*\(\s*\)`),
 		user:       regexp.MustCompile(`(?i)SUSER_SNAME\s*\(\s*\)`),
 	}
@@ -81,15 +90,27 @@ func (s *session) functions(text string) string {
 	text = compiled().property.ReplaceAllStringFunc(text, func(m string) string {
 		switch strings.ToLower(compiled().property.FindStringSubmatch(m)[1]) {
 		case "productversion":
-			return "'15.0.4198.2'"
+			return quoted(cmp.Or(s.server.Profile.Version, usualVersion))
 		case "edition":
 			return "'Stand-in'"
 		case "engineedition":
-			return "3"
+			return strconv.Itoa(cmp.Or(s.server.Profile.Edition, 3))
 		}
 		return "NULL"
 	})
-	text = compiled().permission.ReplaceAllString(text, "1")
+	text = compiled().quoted.ReplaceAllLiteralString(text, quoted("["+s.database.name+"]"))
+	text = compiled().permission.ReplaceAllStringFunc(text, func(m string) string {
+		return s.server.Profile.right(compiled().permission.FindStringSubmatch(m)[1])
+	})
+	text = compiled().access.ReplaceAllString(text, "CASE WHEN lower($1) IN ("+strings.ToLower(quotedList(s.server.Hidden))+") THEN 0 ELSE 1 END")
+	text = compiled().convert.ReplaceAllString(text, "$1$2")
+	text = compiled().variant.ReplaceAllLiteralString(text, "standin_base")
+	text = compiled().referenced.ReplaceAllString(text, "(SELECT d.* FROM sys.sql_expression_dependencies d WHERE d.referencing_id = (SELECT o.object_id FROM sys.objects o JOIN sys.schemas c ON c.schema_id = o.schema_id WHERE '[' || c.name || '].[' || o.name || ']' = $1))")
+	text = compiled().xmlSchema.ReplaceAllString(text, "(SELECT x.text FROM sys.standin_xml_schemas x WHERE x.schema_name = $1 AND x.name = $2)")
+	text = strings.ReplaceAll(text, "nvarchar(max)", "nvarchar(2000000000)")
+	if s.server.Profile.NoTexts {
+		text = compiled().text.ReplaceAllLiteralString(text, "NULL AS definition")
+	}
 	text = compiled().database.ReplaceAllLiteralString(text, quoted(s.database.name))
 	return compiled().user.ReplaceAllLiteralString(text, quoted(s.server.User))
 }
@@ -109,6 +130,9 @@ func (s *session) run(ctx context.Context, text string, r *reply) error {
 	}
 	if word, _, _ := strings.Cut(strings.TrimSpace(strings.ToUpper(text)), " "); !strings.HasPrefix(word, "SELECT") && !strings.HasPrefix(word, "WITH") {
 		return errors.New("the stand-in answers reading statements alone")
+	}
+	if err := s.server.Profile.refuses(text); err != nil {
+		return err
 	}
 	rows, err := s.database.db.QueryContext(ctx, s.functions(text))
 	if err != nil {
@@ -169,10 +193,21 @@ func (s *session) run(ctx context.Context, text string, r *reply) error {
 	return nil
 }
 
+func quotedList(list []string) string {
+	out := "''"
+	for _, s := range list {
+		out += ", '" + strings.ReplaceAll(s, "'", "''") + "'"
+	}
+	return out
+}
+
 // errorNumber tells errors as the server numbers them.
 func errorNumber(err error) int {
 	var coded *sqlite.Error
+	var refused *refusal
 	switch {
+	case errors.As(err, &refused):
+		return refused.number
 	case errors.As(err, &coded) && strings.Contains(err.Error(), "no such table"):
 		return 208
 	case errors.As(err, &coded) && strings.Contains(err.Error(), "no such column"):

@@ -1,11 +1,11 @@
 -- The catalogue views of SQL Server, with columns as its documentation lists them (those that matter to a
 -- reader of schemas); what a fixture leaves out has the usual value.
 CREATE TABLE sys.schemas (name nvarchar(128), schema_id int, principal_id int DEFAULT 1);
-CREATE TABLE sys.database_principals (name nvarchar(128), principal_id int, type char(1), type_desc nvarchar(60), default_schema_name nvarchar(128), owning_principal_id int, is_fixed_role bit DEFAULT 0, authentication_type_desc nvarchar(60));
+CREATE TABLE sys.database_principals (name nvarchar(128), principal_id int, type char(1), type_desc nvarchar(60), default_schema_name nvarchar(128), owning_principal_id int, is_fixed_role bit DEFAULT 0, authentication_type int DEFAULT 1, authentication_type_desc nvarchar(60));
 CREATE TABLE sys.database_role_members (role_principal_id int, member_principal_id int);
 CREATE TABLE sys.database_permissions (class tinyint, class_desc nvarchar(60), major_id int DEFAULT 0, minor_id int DEFAULT 0, grantee_principal_id int, grantor_principal_id int DEFAULT 1, type char(4), permission_name nvarchar(128), state char(1) DEFAULT 'G', state_desc nvarchar(60) DEFAULT 'GRANT');
 CREATE TABLE sys.tables (name nvarchar(128), object_id int, principal_id int, schema_id int DEFAULT 1, is_ms_shipped bit DEFAULT 0, lob_data_space_id int DEFAULT 0, filestream_data_space_id int, is_memory_optimized bit DEFAULT 0,
-  durability tinyint DEFAULT 0, durability_desc nvarchar(60) DEFAULT 'SCHEMA_AND_DATA', temporal_type tinyint DEFAULT 0, history_table_id int, lock_escalation_desc nvarchar(60) DEFAULT 'TABLE', is_external bit DEFAULT 0, is_filetable bit DEFAULT 0);
+  durability tinyint DEFAULT 0, durability_desc nvarchar(60) DEFAULT 'SCHEMA_AND_DATA', temporal_type tinyint DEFAULT 0, history_table_id int, lock_escalation_desc nvarchar(60) DEFAULT 'TABLE', is_external bit DEFAULT 0, is_filetable bit DEFAULT 0, history_retention_period int DEFAULT -1, history_retention_period_unit_desc nvarchar(10) DEFAULT 'INFINITE', is_node bit DEFAULT 0, is_edge bit DEFAULT 0, ledger_type tinyint DEFAULT 0, ledger_type_desc nvarchar(60) DEFAULT 'NON_LEDGER_TABLE');
 CREATE TABLE sys.views (name nvarchar(128), object_id int, principal_id int, schema_id int DEFAULT 1, is_ms_shipped bit DEFAULT 0, with_check_option bit DEFAULT 0);
 CREATE TABLE sys.procedures (name nvarchar(128), object_id int, principal_id int, schema_id int DEFAULT 1, type char(2) DEFAULT 'P', is_ms_shipped bit DEFAULT 0);
 CREATE TABLE sys.standin_functions (name nvarchar(128), object_id int, principal_id int, schema_id int DEFAULT 1, type char(2), is_ms_shipped bit DEFAULT 0);
@@ -15,7 +15,7 @@ CREATE TABLE sys.sequences (name nvarchar(128), object_id int, principal_id int,
 CREATE TABLE sys.synonyms (name nvarchar(128), object_id int, principal_id int, schema_id int DEFAULT 1, is_ms_shipped bit DEFAULT 0, base_object_name nvarchar(1035));
 CREATE TABLE sys.types (name nvarchar(128), system_type_id tinyint, user_type_id int, schema_id int DEFAULT 4, principal_id int, max_length smallint DEFAULT 0, precision tinyint DEFAULT 0, scale tinyint DEFAULT 0, collation_name nvarchar(128), is_nullable bit DEFAULT 1, is_user_defined bit DEFAULT 0, is_assembly_type bit DEFAULT 0, default_object_id int DEFAULT 0, rule_object_id int DEFAULT 0, is_table_type bit DEFAULT 0);
 CREATE TABLE sys.table_types (name nvarchar(128), system_type_id tinyint DEFAULT 243, user_type_id int, schema_id int DEFAULT 1, is_user_defined bit DEFAULT 1, is_table_type bit DEFAULT 1, type_table_object_id int, is_memory_optimized bit DEFAULT 0);
-CREATE TABLE sys.columns (object_id int, name nvarchar(128), column_id int, system_type_id tinyint, user_type_id int, max_length smallint DEFAULT 4, precision tinyint DEFAULT 0, scale tinyint DEFAULT 0, collation_name nvarchar(128), is_nullable bit DEFAULT 1, is_ansi_padded bit DEFAULT 1,
+CREATE TABLE sys.columns (object_id int, name nvarchar(128), column_id int, system_type_id tinyint, user_type_id int, max_length smallint DEFAULT 4, precision tinyint DEFAULT 0, scale tinyint DEFAULT 0, collation_name nvarchar(128), is_nullable bit DEFAULT 1, encryption_type int, is_ansi_padded bit DEFAULT 1,
   is_rowguidcol bit DEFAULT 0, is_identity bit DEFAULT 0, is_computed bit DEFAULT 0, is_filestream bit DEFAULT 0, is_xml_document bit DEFAULT 0, xml_collection_id int DEFAULT 0, default_object_id int DEFAULT 0, rule_object_id int DEFAULT 0, is_sparse bit DEFAULT 0, is_column_set bit DEFAULT 0, generated_always_type tinyint DEFAULT 0, is_hidden bit DEFAULT 0, is_masked bit DEFAULT 0);
 CREATE TABLE sys.identity_columns (object_id int, name nvarchar(128), column_id int, seed_value bigint DEFAULT 1, increment_value bigint DEFAULT 1, is_not_for_replication bit DEFAULT 0);
 CREATE TABLE sys.computed_columns (object_id int, name nvarchar(128), column_id int, definition nvarchar, uses_database_collation bit DEFAULT 1, is_persisted bit DEFAULT 0);
@@ -25,7 +25,7 @@ CREATE TABLE sys.key_constraints (name nvarchar(128), object_id int, schema_id i
 CREATE TABLE sys.check_constraints (name nvarchar(128), object_id int, schema_id int DEFAULT 1, parent_object_id int, parent_column_id int DEFAULT 0, definition nvarchar, is_disabled bit DEFAULT 0, is_not_for_replication bit DEFAULT 0, is_not_trusted bit DEFAULT 0, is_system_named bit DEFAULT 0);
 CREATE TABLE sys.foreign_keys (name nvarchar(128), object_id int, schema_id int DEFAULT 1, parent_object_id int, referenced_object_id int, key_index_id int DEFAULT 1, is_disabled bit DEFAULT 0, is_not_for_replication bit DEFAULT 0, is_not_trusted bit DEFAULT 0, delete_referential_action tinyint DEFAULT 0, delete_referential_action_desc nvarchar(60) DEFAULT 'NO_ACTION', update_referential_action tinyint DEFAULT 0, update_referential_action_desc nvarchar(60) DEFAULT 'NO_ACTION', is_system_named bit DEFAULT 0);
 CREATE TABLE sys.foreign_key_columns (constraint_object_id int, constraint_column_id int, parent_object_id int, parent_column_id int, referenced_object_id int, referenced_column_id int);
-CREATE TABLE sys.indexes (object_id int, name nvarchar(128), index_id int, type tinyint DEFAULT 2, type_desc nvarchar(60) DEFAULT 'NONCLUSTERED', is_unique bit DEFAULT 0, data_space_id int DEFAULT 1, ignore_dup_key bit DEFAULT 0, is_primary_key bit DEFAULT 0, is_unique_constraint bit DEFAULT 0, fill_factor tinyint DEFAULT 0, is_padded bit DEFAULT 0, is_disabled bit DEFAULT 0, is_hypothetical bit DEFAULT 0, allow_row_locks bit DEFAULT 1, allow_page_locks bit DEFAULT 1, has_filter bit DEFAULT 0, filter_definition nvarchar);
+CREATE TABLE sys.indexes (object_id int, name nvarchar(128), index_id int, type tinyint DEFAULT 2, type_desc nvarchar(60) DEFAULT 'NONCLUSTERED', is_unique bit DEFAULT 0, data_space_id int DEFAULT 1, ignore_dup_key bit DEFAULT 0, is_primary_key bit DEFAULT 0, is_unique_constraint bit DEFAULT 0, fill_factor tinyint DEFAULT 0, is_padded bit DEFAULT 0, is_disabled bit DEFAULT 0, is_hypothetical bit DEFAULT 0, allow_row_locks bit DEFAULT 1, allow_page_locks bit DEFAULT 1, optimize_for_sequential_key bit DEFAULT 0, has_filter bit DEFAULT 0, filter_definition nvarchar);
 CREATE TABLE sys.index_columns (object_id int, index_id int, index_column_id int, column_id int, key_ordinal tinyint DEFAULT 0, partition_ordinal tinyint DEFAULT 0, is_descending_key bit DEFAULT 0, is_included_column bit DEFAULT 0);
 CREATE TABLE sys.xml_indexes (object_id int, name nvarchar(128), index_id int, using_xml_index_id int, secondary_type char(1), secondary_type_desc nvarchar(60));
 CREATE TABLE sys.spatial_index_tessellations (object_id int, index_id int, tessellation_scheme nvarchar(128), bounding_box_xmin float, bounding_box_ymin float, bounding_box_xmax float, bounding_box_ymax float);
@@ -40,13 +40,15 @@ CREATE TABLE sys.periods (name nvarchar(128), period_type tinyint DEFAULT 1, per
 CREATE TABLE sys.data_spaces (name nvarchar(128), data_space_id int, type char(2) DEFAULT 'FG', type_desc nvarchar(60) DEFAULT 'ROWS_FILEGROUP', is_default bit DEFAULT 0, is_system bit DEFAULT 0);
 CREATE TABLE sys.partition_functions (name nvarchar(128), function_id int, type char(2) DEFAULT 'R', fanout int, boundary_value_on_right bit DEFAULT 0);
 CREATE TABLE sys.partition_parameters (function_id int, parameter_id int, system_type_id tinyint, max_length smallint DEFAULT 4, precision tinyint DEFAULT 0, scale tinyint DEFAULT 0, user_type_id int);
-CREATE TABLE sys.partition_range_values (function_id int, boundary_id int, parameter_id int DEFAULT 1, value nvarchar(4000));
+CREATE TABLE sys.partition_range_values (function_id int, boundary_id int, parameter_id int DEFAULT 1, value nvarchar(4000), standin_base nvarchar(128) DEFAULT 'date');
 CREATE TABLE sys.partition_schemes (name nvarchar(128), data_space_id int, type char(2) DEFAULT 'PS', function_id int);
 CREATE TABLE sys.destination_data_spaces (partition_scheme_id int, destination_id int, data_space_id int);
-CREATE TABLE sys.partitions (partition_id bigint, object_id int, index_id int, partition_number int DEFAULT 1, rows bigint DEFAULT 0);
+CREATE TABLE sys.partitions (partition_id bigint, object_id int, index_id int, partition_number int DEFAULT 1, hobt_id bigint, rows bigint DEFAULT 0, data_compression tinyint DEFAULT 0, data_compression_desc nvarchar(60) DEFAULT 'NONE');
+CREATE TABLE sys.allocation_units (allocation_unit_id bigint, type tinyint DEFAULT 1, type_desc nvarchar(60) DEFAULT 'IN_ROW_DATA', container_id bigint, total_pages bigint DEFAULT 0, used_pages bigint DEFAULT 0, data_pages bigint DEFAULT 0);
 CREATE TABLE sys.dm_db_partition_stats (object_id int, index_id int, partition_number int DEFAULT 1, used_page_count bigint DEFAULT 0, row_count bigint DEFAULT 0);
 CREATE TABLE sys.servers (server_id int, name nvarchar(128), product nvarchar(128), provider nvarchar(128), data_source nvarchar(4000), catalog nvarchar(128), is_linked bit DEFAULT 0, is_remote_login_enabled bit DEFAULT 0);
-CREATE TABLE sys.server_principals (name nvarchar(128), principal_id int, type char(1), type_desc nvarchar(60), is_disabled bit DEFAULT 0, default_database_name nvarchar(128), is_fixed_role bit DEFAULT 0);
+CREATE TABLE sys.server_principals (name nvarchar(128), principal_id int, type char(1), type_desc nvarchar(60), is_disabled bit DEFAULT 0, default_database_name nvarchar(128), is_fixed_role bit DEFAULT 0, sid varbinary(85));
+CREATE VIEW sys.sql_logins AS SELECT name, principal_id, type, is_disabled, default_database_name, sid FROM server_principals WHERE type = 'S';
 CREATE TABLE sys.server_role_members (role_principal_id int, member_principal_id int);
 CREATE TABLE sys.databases (name nvarchar(128), database_id int, source_database_id int, owner_sid varbinary(85), state tinyint DEFAULT 0, state_desc nvarchar(60) DEFAULT 'ONLINE', collation_name nvarchar(128), compatibility_level tinyint DEFAULT 150, is_read_only bit DEFAULT 0);
 CREATE VIEW sys.objects AS
@@ -72,3 +74,26 @@ INSERT INTO sys.types (name, system_type_id, user_type_id, max_length, precision
   ('bit', 104, 104, 1, 1, 0), ('decimal', 106, 106, 17, 38, 38), ('numeric', 108, 108, 17, 38, 38), ('smallmoney', 122, 122, 4, 10, 4), ('bigint', 127, 127, 8, 19, 0), ('varbinary', 165, 165, 8000, 0, 0), ('varchar', 167, 167, 8000, 0, 0), ('binary', 173, 173, 8000, 0, 0), ('char', 175, 175, 8000, 0, 0),
   ('timestamp', 189, 189, 8, 0, 0), ('nvarchar', 231, 231, 8000, 0, 0), ('sysname', 231, 256, 256, 0, 0), ('nchar', 239, 239, 8000, 0, 0), ('hierarchyid', 240, 128, 892, 0, 0), ('geometry', 240, 129, -1, 0, 0), ('geography', 240, 130, -1, 0, 0), ('xml', 241, 241, -1, 0, 0);
 CREATE TABLE sys.hash_indexes (object_id int, name nvarchar(128), index_id int, bucket_count int);
+CREATE TABLE sys.stats (object_id int, name nvarchar(128), stats_id int, auto_created bit DEFAULT 0, user_created bit DEFAULT 0, no_recompute bit DEFAULT 0, has_filter bit DEFAULT 0, filter_definition nvarchar, is_temporary bit DEFAULT 0, is_incremental bit DEFAULT 0);
+CREATE TABLE sys.stats_columns (object_id int, stats_id int, stats_column_id int, column_id int);
+CREATE TABLE sys.xml_schema_collections (xml_collection_id int, schema_id int, principal_id int, name nvarchar(128));
+CREATE TABLE sys.standin_xml_schemas (schema_name nvarchar(128), name nvarchar(128), text nvarchar);
+CREATE TABLE sys.security_policies (object_id int, name nvarchar(128), schema_id int, is_ms_shipped bit DEFAULT 0, is_enabled bit DEFAULT 1, is_not_for_replication bit DEFAULT 0, is_schema_bound bit DEFAULT 1);
+CREATE TABLE sys.security_predicates (object_id int, security_predicate_id int, target_object_id int, predicate_definition nvarchar, predicate_type int DEFAULT 0, predicate_type_desc nvarchar(60) DEFAULT 'FILTER', operation int, operation_desc nvarchar(60));
+CREATE TABLE sys.assemblies (name nvarchar(128), assembly_id int, is_user_defined bit DEFAULT 1);
+CREATE TABLE sys.column_master_keys (name nvarchar(128), column_master_key_id int);
+CREATE TABLE sys.column_encryption_keys (name nvarchar(128), column_encryption_key_id int);
+CREATE TABLE sys.certificates (name nvarchar(128), certificate_id int);
+CREATE TABLE sys.symmetric_keys (name nvarchar(128), symmetric_key_id int);
+CREATE TABLE sys.asymmetric_keys (name nvarchar(128), asymmetric_key_id int);
+CREATE TABLE sys.external_data_sources (name nvarchar(128), data_source_id int);
+CREATE TABLE sys.external_file_formats (name nvarchar(128), file_format_id int);
+CREATE TABLE sys.plan_guides (name nvarchar(128), plan_guide_id int);
+CREATE TABLE sys.fulltext_stoplists (name nvarchar(128), stoplist_id int);
+CREATE TABLE sys.change_tracking_tables (object_id int);
+CREATE TABLE sys.numbered_procedures (object_id int, procedure_number smallint);
+CREATE TABLE sys.service_message_types (name nvarchar(128), message_type_id int);
+CREATE TABLE sys.service_contracts (name nvarchar(128), service_contract_id int);
+CREATE TABLE sys.services (name nvarchar(128), service_id int);
+CREATE TABLE sys.database_audit_specifications (name nvarchar(128), database_specification_id int);
+CREATE TABLE sys.database_scoped_credentials (name nvarchar(128), credential_id int);

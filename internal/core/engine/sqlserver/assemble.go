@@ -13,6 +13,9 @@ import (
 
 // assemble puts the parts where they belong.
 func (r *reader) assemble() {
+	for _, mark := range r.marks {
+		mark()
+	}
 	for id, columns := range r.columns {
 		if o := r.made[id]; o != nil && o.Relation != nil {
 			for _, c := range columns {
@@ -22,23 +25,12 @@ func (r *reader) assemble() {
 		}
 	}
 	for _, k := range r.keys {
-		o, x := r.made[k.table], r.indexes[at{k.table, k.index}]
-		if o == nil || o.Relation == nil || x == nil {
-			continue
-		}
-		key := schema.Key{Name: k.name, Primary: k.primary, Columns: x.parts, Settings: x.properties()}
-		usual := map[bool]string{true: "clustered", false: ""}[k.primary]
-		if x.method != usual {
-			clustering := x.method
-			if clustering == "" {
-				clustering = "nonclustered"
-			}
-			key.Settings = append(key.Settings, schema.Property{Name: "clustering", Value: clustering})
-		}
-		slices.SortFunc(key.Settings, byName)
-		o.Relation.Keys = append(o.Relation.Keys, key)
+		r.addKey(k)
 	}
 	for id, f := range r.foreign {
+		if x := r.indexes[r.keyIndexes[id]]; x != nil && !x.primary && !x.constraint {
+			f.RefIndex = x.name
+		}
 		if o := r.made[r.foreignOf[id]]; o != nil && o.Relation != nil {
 			o.Relation.ForeignKeys = append(o.Relation.ForeignKeys, *f)
 		}
@@ -66,9 +58,13 @@ func (r *reader) assemble() {
 		slices.SortFunc(o.Settings, byName)
 		r.reading.Objects = append(r.reading.Objects, o)
 	}
+	for _, do := range r.members { // all principals are known
+		do()
+	}
 	for _, note := range r.comments {
 		note()
 	}
+	r.typed()
 	for _, o := range r.reading.Objects {
 		switch o.Kind {
 		case schema.KindPartitionFunction, schema.KindPartitionScheme:
@@ -79,10 +75,59 @@ func (r *reader) assemble() {
 	}
 }
 
+// addKey adds a key to its table, with what is known of its index.
+func (r *reader) addKey(k key) {
+	o, x := r.made[k.table], r.indexes[at{k.table, k.index}]
+	if o == nil || o.Relation == nil || x == nil {
+		return
+	}
+	key := schema.Key{Name: k.name, Primary: k.primary, Columns: x.parts, Settings: x.properties(r.compressionOf(at{k.table, k.index}, x))}
+	if space := x.on(r.home(k.table, k.index)); space != "" {
+		key.Settings = append(key.Settings, schema.Property{Name: "on", Value: space})
+	}
+	usual := map[bool]string{true: "clustered", false: ""}[k.primary]
+	if x.method != usual {
+		clustering := x.method
+		if clustering == "" {
+			clustering = "nonclustered"
+		}
+		key.Settings = append(key.Settings, schema.Property{Name: "clustering", Value: clustering})
+	}
+	slices.SortFunc(key.Settings, byName)
+	place := len(o.Relation.Keys)
+	o.Relation.Keys = append(o.Relation.Keys, key)
+	if note := k.comment; note != nil {
+		o.Relation.Keys[place].Comment = *note
+	}
+}
+
+// home returns the heap or the clustered index of a table, by which its other indexes lie; nil for that one itself.
+func (r *reader) home(table, but int) *index {
+	for _, number := range []int{0, 1} {
+		if x := r.indexes[at{table, number}]; x != nil && number != but {
+			return x
+		}
+	}
+	return nil
+}
+
+// typed adds the types that columns and parameters are of, and of which table types and modules are made.
+func (r *reader) typed() {
+	seen := map[typeUse]bool{}
+	for _, u := range r.usesTypes {
+		from, to := r.made[u.object], r.typeOf[u.typ]
+		if from == nil || to == nil || from == to || seen[u] {
+			continue
+		}
+		seen[u] = true
+		r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ColumnEnd(from.ID(), u.column), To: schema.ObjectEnd(to.ID()), Evidence: schema.Recorded, Use: schema.UseTypedBy})
+	}
+}
+
 func byName(a, b schema.Property) int { return strings.Compare(a.Name, b.Name) }
 
 // properties are those of an index that a key has, too.
-func (x *index) properties() []schema.Property {
+func (x *index) properties(compression string) []schema.Property {
 	all := slices.Clone(x.settings)
 	set := func(condition bool, name, value string) {
 		if condition {
@@ -93,16 +138,14 @@ func (x *index) properties() []schema.Property {
 	set(x.padded, "pad index", "yes")
 	set(x.ignoreDup, "ignore duplicates", "yes")
 	set(x.disabled, "invalid", "disabled")
-	if space := x.on(); space != "" {
-		set(true, "on", space)
-	}
+	set(compression != "", "compression", compression)
 	return all
 }
 
-// on says where an index or a table lies, "" for the usual place.
-func (x *index) on() string {
+// on says where an index or a table lies, "" for the usual place: that of its table, which lies in PRIMARY where nothing else is said.
+func (x *index) on(usual *index) string {
 	switch {
-	case x.space == "" || x.space == "PRIMARY":
+	case x.space == "", usual == nil && x.space == "PRIMARY", usual != nil && x.space == usual.space && x.partitionedBy == usual.partitionedBy, x.typ == 3:
 		return ""
 	case x.spaceType == "PS":
 		return quote(x.space) + " (" + quote(x.partitionedBy) + ")"
@@ -116,7 +159,10 @@ func (r *reader) indexObject(id at) {
 		return
 	}
 	if id[1] < 2 && on.Kind == schema.KindTable { // the table lies where its heap or clustered index does
-		r.option(id[0], "on", x.on())
+		r.option(id[0], "on", x.on(nil))
+		if x.typ == 0 {
+			r.option(id[0], "compression", r.compressionOf(id, x))
+		}
 		if x.spaceType == "PS" {
 			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(on.ID()),
 				To: schema.ObjectEnd(schema.ID{Kind: schema.KindPartitionScheme, Name: x.space}), Evidence: schema.Recorded, Use: schema.UseLiesOn})
@@ -125,7 +171,17 @@ func (r *reader) indexObject(id at) {
 	if x.typ == 0 || x.primary || x.constraint || on.Kind == schema.KindTableType {
 		return
 	}
-	o := &schema.Object{Kind: schema.KindIndex, Schema: on.Schema, Within: on.Name, Name: x.name, Settings: x.properties(),
+	settings := x.properties(r.compressionOf(id, x))
+	if space := x.on(r.home(id[0], id[1])); space != "" {
+		settings = append(settings, schema.Property{Name: "on", Value: space})
+	}
+	if on.Kind == schema.KindView {
+		settings = append(settings, schema.Property{Name: ofView, Value: "yes"})
+	}
+	if slices.ContainsFunc(r.options[id[0]], func(p schema.Property) bool { return p.Name == "memory optimized" }) {
+		settings = append(settings, schema.Property{Name: inMemory, Value: "yes"})
+	}
+	o := &schema.Object{Kind: schema.KindIndex, Schema: on.Schema, Within: on.Name, Name: x.name, Settings: settings,
 		Index: &schema.Index{Table: on.Name, Unique: x.unique, Method: x.method, Columns: x.parts, Include: x.include, Where: x.filter}}
 	if x.typ == 5 {
 		o.Index.Include = nil // all columns
@@ -139,6 +195,12 @@ func (r *reader) indexObject(id at) {
 	r.indexes[id].settings = nil
 	r.made[indexKey(id)] = index
 }
+
+// Settings of indexes and triggers that stand on a view, and of indexes of a memory-optimised table: these are part of its statement.
+const (
+	ofView   = "of a view"
+	inMemory = "in memory"
+)
 
 // indexKey numbers an index among the objects, where numbers of objects do not reach.
 func indexKey(id at) int { return -(id[0]*1_000_000 + id[1]) }
@@ -171,35 +233,56 @@ func (r *reader) text(o *schema.Object, id int) {
 	}
 }
 
+// description is the extended property that tools show as the comment.
+const description = "MS_Description"
+
 // property keeps MS_Description as the comment, and others beside.
 func (r *reader) property(row *engine.Row) {
 	class, major, minor, name, value := int(row.Int(0)), int(row.Int(1)), int(row.Int(2)), row.Text(3), row.Text(4)
+	if note := r.parts[major]; class == 1 && note != nil {
+		r.marks = append(r.marks, func() { note(name, value) })
+		return
+	}
 	r.comments = append(r.comments, func() {
 		var o *schema.Object
 		switch class {
 		case 1:
-			if o = r.made[major]; o != nil && minor > 0 && o.Relation != nil {
-				if c := r.named[at{major, minor}]; c != nil && name == "MS_Description" {
+			o = r.made[major]
+			if c := r.named[at{major, minor}]; o != nil && minor > 0 && o.Relation != nil {
+				switch {
+				case c == nil:
+				case name == description:
 					o.Relation.Column(c.Name).Comment = value
+				default:
+					into := o.Relation.Column(c.Name)
+					into.Options = append(into.Options, schema.Property{Name: name, Value: value})
 				}
 				return
 			}
+		case 2:
+			if o = r.made[major]; o != nil {
+				o.Extended = append(o.Extended, schema.Property{Name: ofParameter + r.parameters[at{major, minor}] + " " + name, Value: value})
+			}
+			return
 		case 3:
 			o = r.find(schema.KindSchema, r.schemas[major])
 		case 6:
-			o = r.find(schema.KindAlias, r.types[major].name)
+			o = r.typeOf[major]
 		case 7:
 			o = r.made[indexKey(at{major, minor})]
 		}
 		switch {
 		case o == nil:
-		case name == "MS_Description":
+		case name == description:
 			o.Comment = value
 		default:
 			o.Extended = append(o.Extended, schema.Property{Name: name, Value: value})
 		}
 	})
 }
+
+// ofParameter stands in front of the name of an extended property of a parameter.
+const ofParameter = "parameter "
 
 func (r *reader) find(kind schema.Kind, name string) *schema.Object {
 	for _, o := range r.reading.Objects {
@@ -217,12 +300,15 @@ func (r *reader) permission(row *engine.Row) {
 	r.comments = append(r.comments, func() {
 		var o *schema.Object
 		switch class {
+		case 0:
+			r.databaseRight(grantee, right, state)
+			return
 		case 1:
 			o = r.made[major]
 		case 3:
 			o = r.find(schema.KindSchema, r.schemas[major])
 		case 6:
-			o = r.find(schema.KindAlias, r.types[major].name)
+			o = r.typeOf[major]
 		}
 		if o == nil {
 			return
@@ -242,6 +328,8 @@ func (r *reader) permission(row *engine.Row) {
 			g.Grantable = append(g.Grantable, right)
 		case "D":
 			g.Revoked = append(g.Revoked, right)
+		case "R": // of a column, while the table has the right
+			g.Revoked = append(g.Revoked, right+takenBack)
 		default:
 			g.Granted = append(g.Granted, right)
 		}
@@ -251,19 +339,53 @@ func (r *reader) permission(row *engine.Row) {
 	})
 }
 
-// need adds a dependency that the server records.
+// takenBack marks a right on a column that was revoked, and not denied.
+const takenBack = " (taken back)"
+
+// databaseRight keeps a right on the database itself with the one who has it.
+func (r *reader) databaseRight(grantee, right, state string) {
+	for _, o := range r.reading.Objects {
+		if o.Kind != schema.KindRole || o.Name != grantee {
+			continue
+		}
+		switch {
+		case right == "CONNECT" && state == "G" && o.Signature == "user": // comes with the user
+		case state == "D":
+			o.Definition += ";\nDENY " + right + " TO " + quote(grantee)
+		case state == "W":
+			o.Definition += ";\nGRANT " + right + " TO " + quote(grantee) + " WITH GRANT OPTION"
+		default:
+			o.Definition += ";\nGRANT " + right + " TO " + quote(grantee)
+		}
+	}
+}
+
+// need adds a dependency that the server records. That of a default or a check is its table's.
 func (r *reader) need(row *engine.Row) {
 	id := int(row.Int(0))
 	if table, ok := r.checks[id]; ok {
 		id = table
 	}
-	target, minor := int(row.Int(4)), int(row.Int(5))
-	outside := schema.Outside{Server: row.Text(8), Database: row.Text(7)}
+	if table, ok := r.defaults[id]; ok {
+		id = table
+	}
+	r.needOf(id, row, 2)
+}
+
+// needOf adds what an object refers to; its description begins at a column of the row.
+func (r *reader) needOf(id int, row *engine.Row, first int) {
+	target, minor := int(row.Int(first+2)), int(row.Int(first+3))
+	outside := schema.Outside{Server: row.Text(first + 6), Database: row.Text(first + 5)}
 	elsewhere := outside != schema.Outside{}
-	known := schema.ID{Schema: row.Text(2), Name: row.Text(3)}
-	ambiguous := row.Truth(6)
+	known := schema.ID{Schema: row.Text(first), Name: row.Text(first + 1)}
+	ambiguous, byCaller := row.Truth(first+4), row.Truth(first+7)
 	r.comments = append(r.comments, func() {
 		from, to := r.made[id], r.made[target]
+		if from != nil && to == nil && byCaller && !elsewhere { // known when it runs: in the schema of the one who calls, else in dbo
+			if to = r.called(known, from.Schema); to == nil {
+				return
+			}
+		}
 		switch {
 		case from == nil || from == to:
 			return
@@ -284,13 +406,35 @@ func (r *reader) need(row *engine.Row) {
 	})
 }
 
+// called returns what a name means to the modules of a schema, nil where there is none.
+func (r *reader) called(name schema.ID, home string) *schema.Object {
+	for _, in := range []string{name.Schema, home, "dbo"} {
+		for _, id := range r.order {
+			if o := r.made[id]; o != nil && o.Within == "" && strings.EqualFold(o.Name, name.Name) && (in == o.Schema && in != "") && (name.Schema == "" || name.Schema == in) {
+				return o
+			}
+		}
+	}
+	return nil
+}
+
 // serverJobs read what belongs to no database.
 func (r *reader) serverJobs() []job {
 	add := func(kind schema.Kind, name, signature, definition string) {
 		r.reading.Objects = append(r.reading.Objects, &schema.Object{Kind: kind, Name: name, Signature: signature, Definition: definition})
 	}
-	return []job{
-		{allDatabasesQuery, func(row *engine.Row) {
+	login := func(row *engine.Row) {
+		name, typ := row.Text(1), strings.TrimSpace(row.Text(2))
+		switch {
+		case strings.HasPrefix(name, "##"), name == "sa", name == "public": // the server's own
+		case typ == "R":
+			add(schema.KindRole, name, "", "CREATE SERVER ROLE "+quote(name))
+		default:
+			add(schema.KindRole, name, "login", loginText(name, typ, row.Text(5), row.Text(4), row.Truth(3)))
+		}
+	}
+	jobs := []job{
+		{sql: allDatabasesQuery, each: func(row *engine.Row) {
 			switch name := row.Text(0); name {
 			case "master", "model", "msdb", "tempdb":
 			default:
@@ -301,25 +445,55 @@ func (r *reader) serverJobs() []job {
 				add(schema.KindDatabase, name, "", text+";\nALTER DATABASE "+quote(name)+" SET COMPATIBILITY_LEVEL = "+row.Text(2))
 			}
 		}},
-		{linkedQuery, func(row *engine.Row) {
+		{sql: linkedQuery, each: func(row *engine.Row) {
 			text := "EXEC sys.sp_addlinkedserver @server = " + literal(row.Text(0)) + ", @srvproduct = " + literal(row.Text(1))
-			for i, name := range []string{"@provider", "@datasrc", "@catalog"} {
-				if value := row.Text(i + 2); value != "" {
-					text += ", " + name + " = " + literal(value)
+			if row.Text(1) != "SQL Server" { // that product takes neither provider nor source: the server's name is both
+				for i, name := range []string{"@provider", "@datasrc", "@catalog"} {
+					if value := row.Text(i + 2); value != "" {
+						text += ", " + name + " = " + literal(value)
+					}
 				}
 			}
 			add(schema.KindLinkedServer, row.Text(0), "", text)
 		}},
-		{loginsQuery, func(row *engine.Row) {
-			name := row.Text(0)
-			switch strings.TrimSpace(row.Text(1)) {
-			case "R":
-				add(schema.KindRole, name, "", "CREATE SERVER ROLE "+quote(name))
-			case "S":
-				add(schema.KindRole, name, "login", "CREATE LOGIN "+quote(name)+" WITH PASSWORD = N'' /* give one */")
-			default:
-				add(schema.KindRole, name, "login", "CREATE LOGIN "+quote(name)+" FROM WINDOWS")
+		{sql: loginsQuery, each: login},
+		{sql: loginRolesQuery, each: func(row *engine.Row) {
+			for _, o := range r.reading.Objects {
+				if o.Kind == schema.KindRole && o.Name == row.Text(1) {
+					o.Definition += ";\nALTER SERVER ROLE " + quote(row.Text(0)) + " ADD MEMBER " + quote(o.Name)
+				}
 			}
 		}},
 	}
+	if r.s != nil && r.s.edition == azureDatabase { // it has no linked servers, and logins of its own alone
+		jobs = []job{jobs[0], {sql: sqlLoginsQuery, each: login}}
+	}
+	return jobs
+}
+
+// loginText writes a login: its password is a place that does not run until it is filled in.
+func loginText(name, typ, sid, database string, disabled bool) string {
+	var options []string
+	text := "CREATE LOGIN " + quote(name)
+	switch typ {
+	case "S":
+		options = append(options, secretPlace)
+		if sid != "" {
+			options = append(options, "SID = "+sid)
+		}
+	case "E", "X":
+		text += " FROM EXTERNAL PROVIDER"
+	default:
+		text += " FROM WINDOWS"
+	}
+	if database != "" && database != "master" {
+		options = append(options, "DEFAULT_DATABASE = "+quote(database))
+	}
+	if len(options) > 0 {
+		text += " WITH " + strings.Join(options, ", ")
+	}
+	if disabled {
+		text += ";\nALTER LOGIN " + quote(name) + " DISABLE"
+	}
+	return text
 }

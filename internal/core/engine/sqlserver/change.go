@@ -53,6 +53,11 @@ func (e Engine) Change(was, now *schema.Object, version string) (engine.Alterati
 		return anew, nil
 	}
 	out.Links = append(out.Links, engine.Followers(ownFollowers(made), ownFollowers(fresh), opposite)...)
+	for _, list := range [][]engine.Statement{out.Release, out.Build, out.Links} { // indexes and computed columns hang on them as much as when made
+		for i := range list {
+			list[i].Settings = sessionOf(list[i].Settings)
+		}
+	}
 	return out, nil
 }
 
@@ -95,8 +100,15 @@ func opposite(text string) string {
 			text += " CASCADE"
 		}
 		return text
+	case strings.HasPrefix(text, "REVOKE "): // of a column, while the table has the right
+		i := strings.LastIndex(text, " FROM ")
+		return "GRANT " + text[len("REVOKE "):i] + " TO " + text[i+len(" FROM "):]
 	case strings.HasPrefix(text, "DISABLE TRIGGER "):
 		return "ENABLE" + strings.TrimPrefix(text, "DISABLE")
+	case strings.HasPrefix(text, "ALTER AUTHORIZATION ON "):
+		return text[:strings.LastIndex(text, " TO [")] + " TO SCHEMA OWNER"
+	case strings.HasPrefix(text, "EXEC sys.sp_settriggerorder "):
+		return strings.NewReplacer("@order = N'First'", "@order = N'None'", "@order = N'Last'", "@order = N'None'").Replace(text)
 	case strings.HasPrefix(text, "ALTER INDEX ") && strings.HasSuffix(text, " DISABLE"):
 		return strings.TrimSuffix(text, "DISABLE") + "REBUILD"
 	case strings.HasPrefix(text, "CREATE FULLTEXT INDEX ON "):

@@ -29,7 +29,7 @@ func (t *tableChange) release(text string, risks ...engine.Risk) {
 }
 
 func (t *tableChange) run() error {
-	for _, name := range []string{"on", "memory optimized", "history table", "period"} {
+	for _, name := range []string{"on", "memory optimized", "history table", "period", "large values on"} {
 		if was, now := t.was.Setting(name), t.now.Setting(name); was != now {
 			return fmt.Errorf("%s of a table is changed by hand (%q, now %q)", name, was, now)
 		}
@@ -216,7 +216,7 @@ func (t *tableChange) foreignKeys() {
 
 func (t *tableChange) checks() {
 	same := func(a, b schema.Check) bool {
-		return a.Name == b.Name && a.Expression == b.Expression && a.NotValid == b.NotValid && a.Disabled == b.Disabled
+		return checkItem(a) == checkItem(b) && a.NotValid == b.NotValid && a.Disabled == b.Disabled
 	}
 	for _, k := range t.was.Relation.Checks {
 		if t.mentions(k.Expression) || !slices.ContainsFunc(t.now.Relation.Checks, func(n schema.Check) bool { return same(k, n) }) {
@@ -227,10 +227,10 @@ func (t *tableChange) checks() {
 		if !t.mentions(k.Expression) && slices.ContainsFunc(t.was.Relation.Checks, func(o schema.Check) bool { return same(o, k) }) {
 			continue
 		}
-		s := engine.Statement{Head: "ALTER TABLE " + t.name + " WITH CHECK ADD " + constraintName(k.Name) + "CHECK " + k.Expression,
+		s := engine.Statement{Head: "ALTER TABLE " + t.name + " WITH CHECK ADD " + checkItem(k),
 			Risks: []engine.Risk{{Kind: engine.MayFail, Text: "rows that do not fulfil it", Query: "SELECT * FROM " + t.name + " WHERE NOT (" + k.Expression + ")"}}}
 		if k.NotValid || k.Disabled {
-			s = engine.Statement{Head: "ALTER TABLE " + t.name + " WITH NOCHECK ADD " + constraintName(k.Name) + "CHECK " + k.Expression}
+			s = engine.Statement{Head: "ALTER TABLE " + t.name + " WITH NOCHECK ADD " + checkItem(k)}
 		}
 		t.out.Links = append(t.out.Links, s)
 		if k.Disabled && k.Name != "" {
@@ -333,9 +333,7 @@ func (t *tableChange) alter(c, n *schema.Column) {
 	}
 	if typed {
 		text := "ALTER TABLE " + t.name + " ALTER COLUMN " + quote(n.Name) + " " + n.Type
-		if n.Collation != "" {
-			text += " COLLATE " + n.Collation
-		}
+		text += collationOf(n)
 		if n.NotNull {
 			text += " NOT NULL"
 		} else {

@@ -53,6 +53,14 @@ func FuzzRows(f *testing.F) {
 			"destination":       testrows.Each(r.destination),
 			"parameter":         testrows.Each(r.parameter),
 			"size":              testrows.Each(r.size),
+			"space":             testrows.Each(r.space),
+			"compression":       testrows.Each(r.compression),
+			"statistic":         testrows.Each(r.statistic),
+			"policy":            testrows.Each(r.policy),
+			"predicate":         testrows.Each(r.predicate),
+			"encrypted":         testrows.Each(r.encrypted),
+			"retention":         testrows.Each(r.retention),
+			"collection":        testrows.Each(r.collection),
 		}, Finish: func() *schema.Reading {
 			r.assemble()
 			return r.reading

@@ -5,10 +5,14 @@ package sqlserver
 import (
 	"cmp"
 	"context"
+	"database/sql"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
 	"time"
+
+	mssql "github.com/microsoft/go-mssqldb"
 
 	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/schema"
@@ -46,7 +50,29 @@ type reader struct {
 	schemes    map[int]*schema.Object
 	options    map[int][]schema.Property // of tables
 	triggers   map[int]*schema.Object
+	typeOf     map[int]*schema.Object // by number of the type
+	usesTypes  []typeUse
+	defaults   map[int]int      // default constraint to its table
+	parts      map[int]partNote // by number of a constraint
+	keyIndexes map[int]at       // foreign key to the index that it rests on
+	parameters map[at]string    // their names
+	members    []func()
+	spaces     map[int]string // data spaces
+	pressed    map[at][]string
+	statistics map[at]*schema.Object
+	policies   map[int]*schema.Object
+	marks      []func() // what is said of constraints
+	later      []func(context.Context, *sql.DB) error
 }
+
+// typeUse is a type that a column or a parameter is of.
+type typeUse struct {
+	object, typ int
+	column      string
+}
+
+// partNote takes what is said of a constraint.
+type partNote func(name, text string)
 
 type object struct {
 	schema, parent int
@@ -82,6 +108,7 @@ type key struct {
 	table, index int
 	name         string
 	primary      bool
+	comment      *string
 }
 
 type module struct {
@@ -92,6 +119,26 @@ type module struct {
 type job struct {
 	sql  string
 	each func(row *engine.Row)
+	// refused says what is done instead where the user may not ask; nil: the reading fails.
+	refused func(ctx context.Context, db *sql.DB) error
+}
+
+// Errors of the server (documentation, "Database engine events and errors").
+const (
+	permissionDenied   = 229
+	stateDenied        = 262
+	viewDenied         = 297
+	serverStateDenied  = 300
+	lockTimeout        = 1222
+	referencesNotFound = 2020
+	noSuchObject       = 208
+	noSuchCollection   = 6314
+)
+
+// saysNumber reports whether an error is one of some of the server's.
+func saysNumber(err error, numbers ...int32) bool {
+	var said mssql.Error
+	return errors.As(err, &said) && slices.Contains(numbers, said.Number)
 }
 
 func newReader(s *server, database string) *reader {
@@ -99,7 +146,9 @@ func newReader(s *server, database string) *reader {
 		s: s, reading: &schema.Reading{Engine: "sqlserver", Version: s.info.Version, Database: database, User: s.info.User, Taken: time.Now().UTC()},
 		schemas: map[int]string{}, principals: map[int]string{}, objects: map[int]*object{}, types: map[int]dataType{}, made: map[int]*schema.Object{}, columns: map[int][]*column{}, named: map[at]*column{},
 		indexes: map[at]*index{}, foreign: map[int]*schema.ForeignKey{}, foreignOf: map[int]int{}, checks: map[int]int{}, modules: map[int]module{}, tableTypes: map[int]int{},
+		typeOf: map[int]*schema.Object{}, defaults: map[int]int{}, parts: map[int]partNote{}, keyIndexes: map[int]at{}, parameters: map[at]string{},
 		functions: map[int]*schema.Object{}, schemes: map[int]*schema.Object{}, options: map[int][]schema.Property{}, triggers: map[int]*schema.Object{},
+		spaces: map[int]string{}, pressed: map[at][]string{}, statistics: map[at]*schema.Object{}, policies: map[int]*schema.Object{},
 	}
 }
 
@@ -121,21 +170,75 @@ func (s *server) Read(ctx context.Context, database string) (*schema.Reading, er
 	}
 	ctx, cancel := context.WithTimeout(ctx, s.target.AnswerLimit())
 	defer cancel()
+	remarks, err := s.hidden(ctx, db, database)
 	for _, j := range jobs {
-		if err := engine.Rows(ctx, db, j.sql, j.each); err != nil {
-			return nil, fmt.Errorf("reading database %s of %s: %w", database, engine.WithoutPassword(s.target.URL), err)
+		if err == nil {
+			err = j.run(ctx, db)
 		}
+	}
+	for _, ask := range r.later {
+		if err == nil {
+			err = ask(ctx, db)
+		}
+	}
+	if err != nil {
+		return nil, fmt.Errorf("reading database %s of %s: %w", database, engine.WithoutPassword(s.target.URL), err)
 	}
 	if database != engine.ServerLevel {
 		r.assemble()
-		if len(s.info.Rights) == 0 {
-			r.reading.Remarks = append(r.reading.Remarks, s.unseen())
-		}
 	}
+	r.reading.Remarks = append(r.reading.Remarks, remarks...)
 	slices.SortFunc(r.reading.Remarks, func(a, b schema.Remark) int {
 		return strings.Compare(a.State+a.Subject+a.Reason, b.State+b.Subject+b.Reason)
 	})
 	return r.reading, nil
+}
+
+// run asks once more where a lock was in the way, and asks otherwise where the user may not ask so.
+func (j *job) run(ctx context.Context, db *sql.DB) error {
+	rows := 0
+	each := func(row *engine.Row) {
+		rows++
+		j.each(row)
+	}
+	err := engine.Rows(ctx, db, j.sql, each)
+	if saysNumber(err, lockTimeout) && rows == 0 {
+		err = engine.Rows(ctx, db, j.sql, each)
+	}
+	if j.refused != nil && rows == 0 && saysNumber(err, permissionDenied, stateDenied, viewDenied, serverStateDenied, noSuchObject) {
+		return j.refused(ctx, db)
+	}
+	return err
+}
+
+// sizesOtherwise asks for sizes in views that need no right of their own.
+func (r *reader) sizesOtherwise(ctx context.Context, db *sql.DB) error {
+	return engine.Rows(ctx, db, unitsQuery, r.size)
+}
+
+// needsOtherwise asks for what modules refer to one by one. What is read from their texts stands beside it.
+func (r *reader) needsOtherwise(ctx context.Context, db *sql.DB) error {
+	user := quote(r.s.info.User)
+	r.remark("note", "", "the dependencies that the server records could not be read at once; modules were asked one by one, and checks, defaults and computed columns not at all (GRANT SELECT ON sys.sql_expression_dependencies TO "+user+")")
+	failed := 0
+	for _, id := range r.order {
+		o := r.made[id]
+		if o == nil || o.Kind != schema.KindView && o.Routine == nil && o.Trigger == nil {
+			continue
+		}
+		name := strings.ReplaceAll(qualify(o.Schema, o.Name), "'", "''")
+		err := engine.Rows(ctx, db, strings.Replace(referencedQuery, "%s", name, 1), func(row *engine.Row) { r.needOf(id, row, 0) })
+		switch {
+		case saysNumber(err, referencesNotFound, permissionDenied, noSuchObject):
+			failed++
+		case err != nil:
+			return err
+		}
+	}
+	if failed > 0 {
+		r.remark("note", "", fmt.Sprintf("what %d modules refer to the server could not say: they refer to something that is not there, or that the user does not see", failed))
+	}
+	return nil
 }
 
 func (r *reader) remark(state, subject, reason string) {
@@ -144,51 +247,94 @@ func (r *reader) remark(state, subject, reason string) {
 
 // jobs are the queries in an order in which each finds what it refers to.
 func (r *reader) jobs() []job {
-	return []job{
-		{principalsQuery, r.principal}, {schemasQuery, r.schema}, {typesQuery, r.dataType}, {objectsQuery, r.object}, {tableTypesQuery, r.tableType},
-		{columnsQuery, r.column}, {identitiesQuery, r.identity}, {computedQuery, r.computed}, {masksQuery, r.mask}, {defaultsQuery, r.columnDefault},
-		{indexesQuery, r.index}, {indexColumns, r.indexColumn}, {hashIndexesQuery, r.hashIndex}, {xmlIndexesQuery, r.xmlIndex}, {spatialQuery, r.spatialIndex},
-		{keysQuery, r.key}, {checksQuery, r.check}, {foreignKeysQuery, r.foreignKey}, {foreignColumns, r.foreignColumn}, {tablesQuery, r.table}, {periodsQuery, r.period},
-		{catalogsQuery, r.textCatalog}, {fullTextQuery, r.fullText}, {fullTextColumns, r.fullTextColumn}, {viewsQuery, r.view}, {modulesQuery, r.module}, {triggersQuery, r.trigger}, {triggerEvents, r.triggerEvent},
-		{sequencesQuery, r.sequence}, {synonymsQuery, r.synonym}, {functionsQuery, r.partitionFunction}, {rangesQuery, r.partitionRange}, {schemesQuery, r.partitionScheme},
-		{destinationsQuery, r.destination}, {parametersQuery, r.parameter}, {membersQuery, r.member}, {propertiesQuery, r.property}, {permissionsQuery, r.permission}, {needsQuery, r.need}, {sizesQuery, r.size},
+	jobs := []job{
+		{sql: principalsQuery, each: r.principal}, {sql: schemasQuery, each: r.schema}, {sql: typesQuery, each: r.dataType}, {sql: objectsQuery, each: r.object}, {sql: spacesQuery, each: r.space}, {sql: collectionsQuery, each: r.collection}, {sql: tableTypesQuery, each: r.tableType},
+		{sql: columnsQuery, each: r.column}, {sql: identitiesQuery, each: r.identity}, {sql: computedQuery, each: r.computed}, {sql: masksQuery, each: r.mask}, {sql: defaultsQuery, each: r.columnDefault},
+		{sql: indexesQuery, each: r.index}, {sql: indexColumns, each: r.indexColumn}, {sql: hashIndexesQuery, each: r.hashIndex}, {sql: xmlIndexesQuery, each: r.xmlIndex}, {sql: spatialQuery, each: r.spatialIndex},
+		{sql: keysQuery, each: r.key}, {sql: checksQuery, each: r.check}, {sql: foreignKeysQuery, each: r.foreignKey}, {sql: foreignColumns, each: r.foreignColumn}, {sql: tablesQuery, each: r.table}, {sql: periodsQuery, each: r.period},
+		{sql: catalogsQuery, each: r.textCatalog}, {sql: fullTextQuery, each: r.fullText}, {sql: fullTextColumns, each: r.fullTextColumn}, {sql: viewsQuery, each: r.view}, {sql: modulesQuery, each: r.module}, {sql: triggersQuery, each: r.trigger}, {sql: triggerEvents, each: r.triggerEvent},
+		{sql: sequencesQuery, each: r.sequence}, {sql: synonymsQuery, each: r.synonym}, {sql: functionsQuery, each: r.partitionFunction}, {sql: rangesQuery, each: r.partitionRange}, {sql: schemesQuery, each: r.partitionScheme},
+		{sql: destinationsQuery, each: r.destination}, {sql: parametersQuery, each: r.parameter}, {sql: membersQuery, each: r.member}, {sql: propertiesQuery, each: r.property}, {sql: permissionsQuery, each: r.permission}, {needsQuery, r.need, r.needsOtherwise}, {sizesQuery, r.size, r.sizesOtherwise},
 	}
+	return append(jobs, r.rareJobs()...)
 }
 
 func (r *reader) principal(row *engine.Row) {
 	id, name := int(row.Int(0)), row.Text(1)
 	r.principals[id] = name
-	if id > 4 && !row.Truth(5) {
-		o := &schema.Object{Kind: schema.KindRole, Name: name}
-		switch row.Text(2) {
-		case "R":
-			o.Definition = "CREATE ROLE " + quote(name)
-		default:
-			o.Signature = "user"
-			o.Definition = "CREATE USER " + quote(name)
-			if home := row.Text(3); home != "" {
-				o.Definition += " WITH DEFAULT_SCHEMA = " + quote(home)
-			}
-		}
-		r.reading.Objects = append(r.reading.Objects, o)
+	if id <= 4 || row.Truth(5) {
+		return
 	}
+	o := &schema.Object{Kind: schema.KindRole, Name: name, Signature: "user"}
+	head := "CREATE USER " + quote(name)
+	var options []string
+	if home := row.Text(3); home != "" {
+		options = append(options, "DEFAULT_SCHEMA = "+quote(home))
+	}
+	switch typ := row.Text(2); typ {
+	case "R":
+		o.Signature, options, head = "", nil, "CREATE ROLE "+quote(name)
+		if owner := int(row.Int(4)); owner > 1 {
+			r.members = append(r.members, func() {
+				o.Definition = strings.Replace(o.Definition, head, head+" AUTHORIZATION "+quote(r.principals[owner]), 1)
+				r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(o.ID()), To: schema.ObjectEnd(r.principalID(owner)), Evidence: schema.Recorded, Use: schema.UseAny})
+			})
+		}
+	case "A":
+		o.Signature, head = "application role", "CREATE APPLICATION ROLE "+quote(name)
+		options = append([]string{secretPlace}, options...)
+	case "E", "X":
+		head += " FROM EXTERNAL PROVIDER"
+	case "C", "K":
+		what := map[string]string{"C": "CERTIFICATE", "K": "ASYMMETRIC KEY"}[typ]
+		head += " FOR " + what + " /* its name */"
+		r.remark("note", schema.ID{Kind: schema.KindRole, Name: name, Signature: "user"}.Qualified(), "it is made for a "+strings.ToLower(what)+", whose name is not read; the script has a place for it")
+	default:
+		switch {
+		case row.Null(6) || int(row.Int(6)) == 1 || int(row.Int(6)) == 3: // of a login, or of Windows
+		case int(row.Int(6)) == 0:
+			head += " WITHOUT LOGIN"
+		case int(row.Int(6)) == 2:
+			options = append([]string{secretPlace}, options...)
+		}
+	}
+	if len(options) > 0 {
+		head += " WITH " + strings.Join(options, ", ")
+	}
+	o.Definition = head
+	r.reading.Objects = append(r.reading.Objects, o)
+}
+
+// secretPlace stands where a password belongs: it does not run until it is filled in.
+const secretPlace = "PASSWORD = /* the password */"
+
+// principalID returns the identifier of a role or a user.
+func (r *reader) principalID(id int) schema.ID {
+	name := r.principals[id]
+	for _, o := range r.reading.Objects {
+		if o.Kind == schema.KindRole && o.Name == name {
+			return o.ID()
+		}
+	}
+	return schema.ID{Kind: schema.KindRole, Name: name}
 }
 
 func (r *reader) member(row *engine.Row) {
-	role, member := r.principals[int(row.Int(0))], r.principals[int(row.Int(1))]
-	for _, o := range r.reading.Objects {
-		if o.Kind == schema.KindRole && o.Name == member {
-			o.Definition += ";\nALTER ROLE " + quote(role) + " ADD MEMBER " + quote(member)
-			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(o.ID()), To: schema.ObjectEnd(schema.ID{Kind: schema.KindRole, Name: role}), Evidence: schema.Recorded, Use: schema.UseMemberOf})
+	role, member := int(row.Int(0)), r.principals[int(row.Int(1))]
+	r.members = append(r.members, func() {
+		for _, o := range r.reading.Objects {
+			if o.Kind == schema.KindRole && o.Name == member {
+				o.Definition += ";\nALTER ROLE " + quote(r.principals[role]) + " ADD MEMBER " + quote(member)
+				r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(o.ID()), To: schema.ObjectEnd(r.principalID(role)), Evidence: schema.Recorded, Use: schema.UseMemberOf})
+			}
 		}
-	}
+	})
 }
 
 func (r *reader) schema(row *engine.Row) {
-	name := row.Text(1)
-	r.schemas[int(row.Int(0))] = name
-	switch {
-	case name == "sys" || name == "INFORMATION_SCHEMA" || name == "guest" || strings.HasPrefix(name, "db_"):
+	id, name := int(row.Int(0)), row.Text(1)
+	r.schemas[id] = name
+	if id >= 16384 || name == "sys" || name == "INFORMATION_SCHEMA" || name == "guest" { // those of fixed roles begin at 16384
 		return
 	}
 	r.reading.Objects = append(r.reading.Objects, &schema.Object{Kind: schema.KindSchema, Name: name, Owner: row.Text(2)})
@@ -196,15 +342,21 @@ func (r *reader) schema(row *engine.Row) {
 
 func (r *reader) dataType(row *engine.Row) {
 	t := dataType{row.Text(1), int(row.Int(2)), int(row.Int(3)), int(row.Int(4)), int(row.Int(5)), int(row.Int(6)), row.Truth(7), row.Truth(8), row.Truth(9)}
-	r.types[int(row.Int(0))] = t
+	id := int(row.Int(0))
+	r.types[id] = t
+	if row.Truth(10) && t.userMade {
+		r.remark("unread", schema.ID{Kind: "type", Schema: r.schemas[t.schema], Name: t.name}.Qualified(), "a type of an assembly is not part of the catalogue yet")
+		return
+	}
 	if t.userMade && !t.isTable {
 		null := " NOT NULL"
 		if t.nullable {
 			null = " NULL"
 		}
 		name := r.schemas[t.schema]
-		r.reading.Objects = append(r.reading.Objects, &schema.Object{Kind: schema.KindAlias, Schema: name, Name: t.name,
-			Definition: "CREATE TYPE " + quote(name) + "." + quote(t.name) + " FROM " + r.typeText(t.base, t.length, t.precision, t.scale) + null})
+		r.typeOf[id] = &schema.Object{Kind: schema.KindAlias, Schema: name, Name: t.name,
+			Definition: "CREATE TYPE " + quote(name) + "." + quote(t.name) + " FROM " + r.typeText(t.base, t.length, t.precision, t.scale) + null}
+		r.reading.Objects = append(r.reading.Objects, r.typeOf[id])
 	}
 }
 
@@ -249,6 +401,9 @@ func (r *reader) object(row *engine.Row) {
 	r.objects[id] = x
 	r.order = append(r.order, id)
 	o := &schema.Object{Schema: r.schemas[x.schema], Name: x.name}
+	if !row.Null(5) { // else the schema's owner has it
+		o.Owner = r.principals[int(row.Int(5))]
+	}
 	switch x.kind {
 	case "U":
 		o.Kind, o.Relation = schema.KindTable, &schema.Relation{}
@@ -264,9 +419,6 @@ func (r *reader) object(row *engine.Row) {
 		o.Kind = schema.KindSynonym
 	case "TT":
 		o.Kind, o.Relation = schema.KindTableType, &schema.Relation{} // its schema is that of the type
-	default:
-		r.remark("unread", schema.ID{Kind: "object", Schema: o.Schema, Name: o.Name}.Qualified(), "an object of an assembly is not part of the catalogue yet")
-		return
 	}
 	r.made[id] = o
 }
@@ -274,6 +426,7 @@ func (r *reader) object(row *engine.Row) {
 func (r *reader) tableType(row *engine.Row) {
 	if o := r.made[int(row.Int(0))]; o != nil {
 		o.Name, o.Schema = row.Text(2), r.schemas[int(row.Int(3))]
+		r.typeOf[int(row.Int(1))] = o
 	}
 }
 
@@ -296,6 +449,17 @@ func (r *reader) column(row *engine.Row) {
 	set(row.Truth(14), "hidden", "yes")
 	set(row.Truth(9), "rowguidcol", "yes")
 	set(row.Truth(12), "sparse", "yes")
+	set(row.Truth(15), "column set", "yes")
+	set(row.Truth(16), "filestream", "yes")
+	if collection := r.typeOf[-int(row.Int(18))]; collection != nil {
+		form := "CONTENT"
+		if row.Truth(17) {
+			form = "DOCUMENT"
+		}
+		c.Type = "xml(" + form + " " + qualify(collection.Schema, collection.Name) + ")"
+		r.usesTypes = append(r.usesTypes, typeUse{table, -int(row.Int(18)), c.Name})
+	}
+	r.usesTypes = append(r.usesTypes, typeUse{table, int(row.Int(3)), c.Name})
 	r.columns[table] = append(r.columns[table], c)
 	r.named[at{table, int(row.Int(1))}] = c
 }
@@ -312,6 +476,10 @@ func (r *reader) identity(row *engine.Row) {
 func (r *reader) computed(row *engine.Row) {
 	if c := r.named[at{int(row.Int(0)), int(row.Int(1))}]; c != nil {
 		c.Generated = &schema.Generated{Expression: row.Text(2), Stored: row.Truth(3)}
+		if row.Null(2) {
+			c.Settings = append(c.Settings, schema.Property{Name: hiddenText, Value: "yes"})
+			r.hides(int(row.Int(0)), "the expression of the column "+c.Name)
+		}
 	}
 }
 
@@ -324,9 +492,24 @@ func (r *reader) mask(row *engine.Row) {
 func (r *reader) columnDefault(row *engine.Row) {
 	if c := r.named[at{int(row.Int(0)), int(row.Int(1))}]; c != nil {
 		c.Default = row.Text(3)
+		r.defaults[int(row.Int(5))] = int(row.Int(0))
+		if row.Null(3) {
+			c.Settings = append(c.Settings, schema.Property{Name: hiddenText, Value: "yes"})
+			r.hides(int(row.Int(0)), "the default of the column "+c.Name)
+		}
 		if !row.Truth(4) { // a name of its own
 			c.Settings = append(c.Settings, schema.Property{Name: "default name", Value: row.Text(2)})
 		}
+	}
+}
+
+// hiddenText marks a column or a check whose text the user may not see.
+const hiddenText = "text hidden"
+
+// hides says that a part of an object has a text that the user may not see: it is there, and not known.
+func (r *reader) hides(id int, what string) {
+	if o := r.made[id]; o != nil {
+		r.remark("hidden", o.ID().Qualified(), what+" is not shown: the user lacks the right VIEW DEFINITION on it")
 	}
 }
 
@@ -341,6 +524,14 @@ func (r *reader) index(row *engine.Row) {
 	}
 	if row.Truth(13) {
 		x.filter = row.Text(14)
+	}
+	for _, p := range []struct {
+		set  bool
+		name string
+	}{{!row.Truth(16), "no row locks"}, {!row.Truth(17), "no page locks"}, {row.Truth(18), "no recompute"}} {
+		if p.set && x.typ != 0 {
+			x.settings = append(x.settings, schema.Property{Name: p.name, Value: "yes"})
+		}
 	}
 	x.method = map[int]string{1: "clustered", 3: "xml", 4: "spatial", 5: "clustered columnstore", 6: "columnstore", 7: "hash"}[x.typ]
 	r.indexes[id] = x
@@ -359,7 +550,7 @@ func (r *reader) indexColumn(row *engine.Row) {
 	switch {
 	case row.Truth(5):
 		x.include = append(x.include, c.Name)
-	case int(row.Int(3)) > 0:
+	case int(row.Int(3)) > 0, x.typ == 3 || x.typ == 4: // columns of XML and spatial indexes have no place in a key
 		x.parts = append(x.parts, schema.KeyPart{Column: c.Name, Descending: row.Truth(4)})
 	}
 }
@@ -383,6 +574,9 @@ func (r *reader) xmlIndex(row *engine.Row) {
 func (r *reader) spatialIndex(row *engine.Row) {
 	if x := r.indexes[at{int(row.Int(0)), int(row.Int(1))}]; x != nil {
 		x.settings = append(x.settings, schema.Property{Name: "tessellation", Value: row.Text(2)})
+		if !row.Null(3) {
+			x.settings = append(x.settings, schema.Property{Name: "bounding box", Value: row.Text(3) + ", " + row.Text(4) + ", " + row.Text(5) + ", " + row.Text(6)})
+		}
 	}
 }
 
@@ -390,6 +584,13 @@ func (r *reader) key(row *engine.Row) {
 	k := key{table: int(row.Int(0)), primary: strings.TrimSpace(row.Text(2)) == "PK", index: int(row.Int(3))}
 	if !row.Truth(4) { // a name of its own: one that the server made up is no property
 		k.name = row.Text(1)
+	}
+	k.comment = new(string)
+	comment := k.comment
+	r.parts[int(row.Int(5))] = func(name, text string) {
+		if name == description {
+			*comment = text
+		}
 	}
 	r.keys = append(r.keys, k)
 }
@@ -401,11 +602,21 @@ func (r *reader) check(row *engine.Row) {
 		return
 	}
 	c := schema.Check{Expression: row.Text(2), Disabled: row.Truth(3), NotValid: row.Truth(4)}
-	if !row.Truth(5) {
+	if !row.Truth(5) || c.Disabled { // what is switched off is called by its name
 		c.Name = row.Text(1)
 	}
+	if row.Null(2) {
+		r.hides(table, "the condition of the check "+row.Text(1))
+	}
+	c.Settings = unreplicated(row.Truth(7))
+	at := len(o.Relation.Checks)
 	o.Relation.Checks = append(o.Relation.Checks, c)
 	r.checks[int(row.Int(6))] = table
+	r.parts[int(row.Int(6))] = func(name, text string) {
+		if name == description {
+			o.Relation.Checks[at].Comment = text
+		}
+	}
 }
 
 var actions = map[string]string{"CASCADE": "cascade", "SET_NULL": "set null", "SET_DEFAULT": "set default"}
@@ -413,13 +624,21 @@ var actions = map[string]string{"CASCADE": "cascade", "SET_NULL": "set null", "S
 func (r *reader) foreignKey(row *engine.Row) {
 	id, to := int(row.Int(0)), r.made[int(row.Int(3))]
 	if to == nil {
+		r.hides(int(row.Int(1)), "the foreign key "+row.Text(2)+" leads to a table that")
 		return
 	}
 	f := &schema.ForeignKey{RefSchema: to.Schema, RefTable: to.Name, OnDelete: actions[row.Text(4)], OnUpdate: actions[row.Text(5)], Disabled: row.Truth(6), NotValid: row.Truth(7)}
-	if !row.Truth(8) {
+	if !row.Truth(8) || f.Disabled {
 		f.Name = row.Text(2)
 	}
+	f.Settings = unreplicated(row.Truth(10))
 	r.foreign[id], r.foreignOf[id] = f, int(row.Int(1))
+	r.keyIndexes[id] = at{int(row.Int(3)), int(row.Int(9))}
+	r.parts[id] = func(name, text string) {
+		if name == description {
+			f.Comment = text
+		}
+	}
 }
 
 func (r *reader) foreignColumn(row *engine.Row) {
@@ -439,6 +658,9 @@ func (r *reader) option(table int, name, value string) {
 
 func (r *reader) table(row *engine.Row) {
 	id := int(row.Int(0))
+	if r.made[id] == nil { // it went meanwhile
+		return
+	}
 	if row.Truth(1) {
 		r.option(id, "memory optimized", strings.ToLower(row.Text(2)))
 	}
@@ -447,6 +669,13 @@ func (r *reader) table(row *engine.Row) {
 			r.option(id, "history table", quote(history.Schema)+"."+quote(history.Name))
 		}
 	}
+	switch {
+	case row.Truth(6):
+		r.unwritten(id, "an external table")
+	case row.Truth(7):
+		r.unwritten(id, "a file table")
+	}
+	r.largeValues(id, r.spaces[int(row.Int(8))])
 	if escalation := row.Text(5); escalation != "TABLE" {
 		r.option(id, "lock escalation", strings.ToLower(escalation))
 	}
@@ -492,7 +721,7 @@ func (r *reader) view(row *engine.Row) {
 }
 
 func (r *reader) module(row *engine.Row) {
-	r.modules[int(row.Int(0))] = module{strings.TrimSpace(row.Text(1)), row.Null(1), row.Truth(2), row.Truth(3)}
+	r.modules[int(row.Int(0))] = module{row.Text(1), row.Null(1), row.Truth(2), row.Truth(3)}
 }
 
 func (r *reader) trigger(row *engine.Row) {
@@ -504,6 +733,9 @@ func (r *reader) trigger(row *engine.Row) {
 			return
 		}
 		o.Kind, o.Schema, o.Within = schema.KindTrigger, on.Schema, on.Name
+		if on.Kind == schema.KindView {
+			o.Settings = append(o.Settings, schema.Property{Name: ofView, Value: "yes"})
+		}
 		o.Trigger = &schema.Trigger{Table: on.Name, Timing: "after", Level: "statement", Disabled: row.Truth(4)}
 		if row.Truth(5) {
 			o.Trigger.Timing = "instead of"
@@ -518,6 +750,13 @@ func (r *reader) trigger(row *engine.Row) {
 func (r *reader) triggerEvent(row *engine.Row) {
 	if o := r.triggers[int(row.Int(0))]; o != nil && o.Trigger != nil {
 		o.Trigger.Events = append(o.Trigger.Events, strings.ToLower(row.Text(1)))
+	}
+	if o := r.triggers[int(row.Int(0))]; o != nil {
+		for i, order := range []string{"first", "last"} {
+			if row.Truth(2 + i) {
+				o.Settings = append(o.Settings, schema.Property{Name: "fires " + order, Value: row.Text(1)})
+			}
+		}
 	}
 }
 
@@ -585,8 +824,23 @@ func (r *reader) partitionRange(row *engine.Row) {
 		if !strings.HasSuffix(o.Definition, "(") {
 			o.Definition += ", "
 		}
-		o.Definition += literal(row.Text(1))
+		o.Definition += boundary(row)
 	}
+}
+
+// boundary writes a value by which rows are parted, as its type is written (documentation, "Constants").
+func boundary(row *engine.Row) string {
+	if row.Null(1) {
+		return "NULL"
+	}
+	text := row.Text(1)
+	switch row.Text(2) {
+	case "tinyint", "smallint", "int", "bigint", "bit", "decimal", "numeric", "money", "smallmoney", "float", "real", "binary", "varbinary":
+		return text
+	case "nchar", "nvarchar", "sysname":
+		return literal(text)
+	}
+	return "'" + strings.ReplaceAll(text, "'", "''") + "'"
 }
 
 func (r *reader) partitionScheme(row *engine.Row) {
@@ -609,7 +863,12 @@ func (r *reader) destination(row *engine.Row) {
 
 func (r *reader) parameter(row *engine.Row) {
 	o := r.made[int(row.Int(0))]
-	if o == nil || o.Routine == nil || int(row.Int(1)) != 0 {
+	if o == nil || o.Routine == nil {
+		return
+	}
+	r.usesTypes = append(r.usesTypes, typeUse{int(row.Int(0)), int(row.Int(3)), ""})
+	r.parameters[at{int(row.Int(0)), int(row.Int(1))}] = row.Text(2)
+	if int(row.Int(1)) != 0 {
 		return
 	}
 	o.Routine.Returns = r.typeText(int(row.Int(3)), int(row.Int(4)), int(row.Int(5)), int(row.Int(6)))

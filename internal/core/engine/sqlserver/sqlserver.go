@@ -72,9 +72,19 @@ type server struct {
 	db      *sql.DB // of the first database
 	info    engine.Info
 	version int // 13 for 2016
+	edition int // as SERVERPROPERTY('EngineEdition') has it
 }
 
-const oldest = 13 // SQL Server 2016
+// Editions that are no server of one's own (documentation, "SERVERPROPERTY"); their versions do not count.
+const (
+	azureDatabase = 5
+	azureManaged  = 8
+)
+
+const (
+	oldest = 13 // SQL Server 2016
+	newest = 16
+)
 
 // parameters are those of the driver's that only say how to reach a server.
 var parameters = map[string]string{
@@ -101,6 +111,9 @@ func (e Engine) Connect(ctx context.Context, t engine.Target) (engine.Server, er
 	query.Set("app name", t.Client)
 	if query.Get("ApplicationIntent") == "" && query.Get("database") != "" {
 		query.Set("ApplicationIntent", "ReadOnly")
+	}
+	if query.Get("encrypt") == "" {
+		query.Set("encrypt", "true")
 	}
 	if query.Get("dial timeout") == "" {
 		query.Set("dial timeout", "10")
@@ -145,7 +158,7 @@ func (s *server) open(database string) (*sql.DB, error) {
 	return sql.OpenDB(connector), nil
 }
 
-const sessionSettings = "SET LOCK_TIMEOUT 1000"
+const sessionSettings = "SET LOCK_TIMEOUT 1000; SET DEADLOCK_PRIORITY LOW"
 
 // impatient gives up on a server that falls silent, or does not end.
 type impatient struct {
@@ -164,21 +177,43 @@ func (d impatient) DialContext(ctx context.Context, network, address string) (ne
 }
 
 func (s *server) greet(ctx context.Context) error {
-	var version, user, sees string
-	err := s.db.QueryRowContext(ctx, greetQuery).Scan(&version, &user, &sees)
+	var version, user, edition sql.NullString
+	var number sql.NullInt64
+	err := s.db.QueryRowContext(ctx, greetQuery).Scan(&version, &user, &number, &edition)
 	if err != nil {
 		return err
 	}
-	major, _, _ := strings.Cut(version, ".")
+	major, _, _ := strings.Cut(version.String, ".")
 	s.version, _ = strconv.Atoi(major)
-	if s.version < oldest {
-		return fmt.Errorf("the server is SQL Server %s; version 13 (2016) is the oldest that is read", version)
+	s.edition = int(number.Int64)
+	name := "SQL Server " + version.String
+	switch s.edition {
+	case azureDatabase:
+		name, s.version = "Azure SQL Database "+version.String, newest
+	case azureManaged:
+		name, s.version = "Azure SQL Managed Instance "+version.String, newest
 	}
-	s.info = engine.Info{Version: "SQL Server " + version, User: user, ReadOnly: "the server cannot refuse writes in a session; only reading statements are sent"}
-	if sees == "1" {
+	if s.version < oldest {
+		return fmt.Errorf("the server is SQL Server %s; version 13 (2016) is the oldest that is read", version.String)
+	}
+	s.info = engine.Info{Version: name, User: user.String, ReadOnly: "the server cannot refuse writes in a session; only reading statements are sent"}
+	if sees, err := s.rights(ctx, s.db); err != nil {
+		return err
+	} else if sees.definitions {
 		s.info.Rights = append(s.info.Rights, "view definition")
 	}
 	return nil
+}
+
+// rights are what the user may do in a database.
+type rights struct{ definitions, alter, insert bool }
+
+func (s *server) rights(ctx context.Context, db *sql.DB) (r rights, err error) {
+	var all [3]sql.NullInt64
+	if err := db.QueryRowContext(ctx, rightsQuery).Scan(&all[0], &all[1], &all[2]); err != nil {
+		return r, err
+	}
+	return rights{all[0].Int64 == 1, all[1].Int64 == 1, all[2].Int64 == 1}, nil
 }
 
 func (s *server) Info() engine.Info { return s.info }
@@ -186,15 +221,43 @@ func (s *server) Info() engine.Info { return s.info }
 func (s *server) Close() error { return s.db.Close() }
 
 // Hidden tells of the right to see definitions.
-func (s *server) Hidden(_ context.Context, database string) ([]schema.Remark, error) {
-	if database == engine.ServerLevel || len(s.info.Rights) > 0 {
-		return nil, nil
+func (s *server) Hidden(ctx context.Context, database string) ([]schema.Remark, error) {
+	db := s.db
+	if database != engine.ServerLevel && database != s.named {
+		var err error
+		if db, err = s.open(database); err != nil {
+			return nil, err
+		}
+		defer db.Close()
 	}
-	return []schema.Remark{s.unseen()}, nil
+	return s.hidden(ctx, db, database)
+}
+
+// hidden returns what the user does not see in a database, and that it could write where that is so.
+func (s *server) hidden(ctx context.Context, db *sql.DB, database string) ([]schema.Remark, error) {
+	if database == engine.ServerLevel {
+		var sees sql.NullInt64
+		if err := db.QueryRowContext(ctx, serverRightsQuery).Scan(&sees); err != nil || sees.Int64 == 1 {
+			return nil, err
+		}
+		return []schema.Remark{{State: "hidden", Reason: fmt.Sprintf("the user %s lacks the right VIEW ANY DEFINITION on the server: logins, roles and linked servers that it has no right on are not shown (GRANT VIEW ANY DEFINITION TO %s)", s.info.User, quote(s.info.User))}}, nil
+	}
+	r, err := s.rights(ctx, db)
+	if err != nil {
+		return nil, err
+	}
+	var all []schema.Remark
+	if !r.definitions {
+		all = append(all, s.unseen())
+	}
+	if r.alter || r.insert {
+		all = append(all, schema.Remark{State: "note", Reason: fmt.Sprintf("the user %s could write in this database; a survey needs VIEW DEFINITION alone", s.info.User)})
+	}
+	return all, nil
 }
 
 func (s *server) unseen() schema.Remark {
-	return schema.Remark{State: "hidden", Reason: fmt.Sprintf("the user %s lacks the right VIEW DEFINITION on the database: objects and texts that it has no right on are not shown", s.info.User)}
+	return schema.Remark{State: "hidden", Reason: fmt.Sprintf("the user %s lacks the right VIEW DEFINITION on the database: objects and texts that it has no right on are not shown (GRANT VIEW DEFINITION TO %s)", s.info.User, quote(s.info.User))}
 }
 
 // Databases returns those that are open to the user; of others the server says no more than the name.
@@ -214,6 +277,10 @@ func (s *server) Databases(ctx context.Context) ([]string, []schema.Remark, erro
 		}
 		if state != "ONLINE" {
 			remarks = append(remarks, schema.Remark{State: "hidden", Subject: name, Reason: "the database is " + strings.ToLower(state)})
+			return
+		}
+		if row.Null(2) || row.Int(2) == 0 {
+			remarks = append(remarks, schema.Remark{State: "hidden", Subject: name, Reason: "the user " + s.info.User + " may not open the database"})
 			return
 		}
 		names = append(names, name)

@@ -234,13 +234,14 @@ func TestQueriesStayInTheSubset(t *testing.T) {
 		"all columns": regexp.MustCompile(`SELECT \*`),
 	}
 	writes := regexp.MustCompile(`(?i)\b(INSERT|UPDATE|DELETE|MERGE|ALTER|CREATE|DROP|EXEC|GRANT|TRUNCATE)\b`)
+	literals := regexp.MustCompile(`'[^']*'`) // names of rights
 	for _, q := range (Engine{}).Queries() {
 		for what, re := range forbidden {
 			if m := re.FindString(q); m != "" {
 				t.Errorf("%s (%q) in %s", what, m, q)
 			}
 		}
-		if m := writes.FindString(q); m != "" {
+		if m := writes.FindString(literals.ReplaceAllString(q, "''")); m != "" {
 			t.Errorf("%q in a query: %s", m, q)
 		}
 		if !strings.HasPrefix(q, "--") && !strings.HasPrefix(q, "SELECT") && q != sessionSettings {

@@ -40,9 +40,13 @@ func (Engine) AddColumn(_ *schema.Object, name string) string {
 	return "ALTER TABLE " + name + " ADD " + quote("new_column") + " int NULL"
 }
 
-// AlterColumn writes a column's type and nullability.
-func (Engine) AlterColumn(_ *schema.Object, name string, c *schema.Column) string {
-	return "ALTER TABLE " + name + " ALTER COLUMN " + quote(c.Name) + " " + c.Type + engine.Nullability(c)
+// AlterColumn writes a column's type, collation and nullability: what is left out would become the database's. Computed columns
+// and row versions cannot be altered (documentation: "ALTER TABLE").
+func (e Engine) AlterColumn(_ *schema.Object, name string, c *schema.Column) string {
+	if c.Generated != nil || e.Fills(c) || c.Setting("generated always") != "" {
+		return ""
+	}
+	return "ALTER TABLE " + name + " ALTER COLUMN " + quote(c.Name) + " " + c.Type + collationOf(c) + engine.Nullability(c)
 }
 
 var _ engine.Templater = Engine{}

@@ -1,3 +1,10 @@
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 CREATE ROLE [lamp_crew]
 GO
 
@@ -28,7 +35,7 @@ CREATE TYPE [nav].[beacon_list] AS TABLE (
 )
 GO
 
-CREATE PARTITION FUNCTION [years] (date) AS RANGE RIGHT FOR VALUES (N'2025-01-01', N'2026-01-01')
+CREATE PARTITION FUNCTION [years] (date) AS RANGE RIGHT FOR VALUES ('2025-01-01', '2026-01-01')
 GO
 
 CREATE PARTITION SCHEME [by_year] AS PARTITION [years] TO ([ARCHIVE], [PRIMARY], [PRIMARY])
@@ -184,8 +191,6 @@ GO
 
 SET ANSI_NULLS OFF
 GO
-SET QUOTED_IDENTIFIER ON
-GO
 CREATE FUNCTION [Night Watch].log_of (@beacon int) RETURNS @t TABLE (entry bigint) AS BEGIN INSERT @t SELECT entry FROM [Night Watch].[keeper log] WHERE beacon_id = @beacon; RETURN END
 GO
 
@@ -216,13 +221,13 @@ BEGIN
 END
 GO
 
+SET QUOTED_IDENTIFIER ON
+GO
 EXEC sys.sp_addextendedproperty @name = N'MS_Description', @value = N'lights a lamp', @level0type = N'SCHEMA', @level0name = N'nav', @level1type = N'PROCEDURE', @level1name = N'light_lamp'
 GO
 GRANT EXECUTE ON [nav].[light_lamp] TO [keeper]
 GO
 
-SET QUOTED_IDENTIFIER ON
-GO
 CREATE VIEW nav.lit_count WITH SCHEMABINDING AS
 SELECT beacon_id, COUNT_BIG(*) AS lamps FROM nav.lamp GROUP BY beacon_id
 GO

@@ -64,6 +64,13 @@ GO
 DROP SYNONYM [dbo].[mainland]
 GO
 
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 ALTER TABLE [nav].[lamp] DROP CONSTRAINT [CK_watts]
 GO
 ALTER TABLE [nav].[lamp] DROP CONSTRAINT [FK_lamp_beacon]
@@ -129,10 +136,6 @@ GO
 EXEC sys.sp_addextendedproperty @name = N'MS_Description', @value = N'for the tall ones', @level0type = N'SCHEMA', @level0name = N'nav', @level1type = N'TABLE', @level1name = N'beacon', @level2type = N'INDEX', @level2name = N'beacon_by_height'
 GO
 
-SET ANSI_NULLS ON
-GO
-SET QUOTED_IDENTIFIER ON
-GO
 CREATE OR ALTER VIEW [nav].[tall_beacon]
 AS
 SELECT id, name FROM nav.beacon WHERE height_m > 25

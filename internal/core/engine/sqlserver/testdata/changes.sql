@@ -1,8 +1,22 @@
 -- ==== a column
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 ALTER TABLE [nav].[lamp] ADD [colour] nvarchar(20) NOT NULL DEFAULT (N'white')
 GO
 
 -- ---- and back
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 DECLARE @drop nvarchar(max) = N'ALTER TABLE [nav].[lamp] DROP CONSTRAINT ' + QUOTENAME((SELECT name FROM sys.default_constraints WHERE parent_object_id = OBJECT_ID(N'[nav].[lamp]') AND parent_column_id = COLUMNPROPERTY(OBJECT_ID(N'[nav].[lamp]'), N'colour', 'ColumnId')));
 EXEC (@drop)
 GO
@@ -14,12 +28,26 @@ GO
 
 
 -- ==== a column without a default
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 -- may fail on rows that are there: any row: colour has no value for it
 --   look first: SELECT COUNT(*) FROM [nav].[lamp]
 ALTER TABLE [nav].[lamp] ADD [colour] int NOT NULL
 GO
 
 -- ---- and back
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 -- loses data: the values of colour
 --   look first: SELECT COUNT([colour]) FROM [nav].[lamp]
 ALTER TABLE [nav].[lamp] DROP COLUMN [colour]
@@ -27,16 +55,37 @@ GO
 
 
 -- ==== a default whose name the server made up
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 ALTER TABLE [nav].[lamp] ADD DEFAULT ('Z') FOR [code]
 GO
 
 -- ---- and back
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 DECLARE @drop nvarchar(max) = N'ALTER TABLE [nav].[lamp] DROP CONSTRAINT ' + QUOTENAME((SELECT name FROM sys.default_constraints WHERE parent_object_id = OBJECT_ID(N'[nav].[lamp]') AND parent_column_id = COLUMNPROPERTY(OBJECT_ID(N'[nav].[lamp]'), N'code', 'ColumnId')));
 EXEC (@drop)
 GO
 
 
 -- ==== a wider text
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 ALTER TABLE [nav].[beacon] DROP COLUMN [label]
 GO
 ALTER TABLE [nav].[beacon] ALTER COLUMN [name] nvarchar(200) COLLATE Latin1_General_CI_AS NOT NULL
@@ -48,6 +97,13 @@ GO
 DROP INDEX [beacon_by_height] ON [nav].[beacon]
 GO
 
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 ALTER TABLE [nav].[beacon] DROP CONSTRAINT [UQ_beacon_name]
 GO
 ALTER TABLE [nav].[beacon] DROP COLUMN [label]
@@ -76,6 +132,13 @@ GO
 DROP INDEX [beacon_by_height] ON [nav].[beacon]
 GO
 
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 ALTER TABLE [nav].[beacon] DROP CONSTRAINT [UQ_beacon_name]
 GO
 ALTER TABLE [nav].[beacon] DROP COLUMN [label]
@@ -100,6 +163,13 @@ EXEC sys.sp_addextendedproperty @name = N'MS_Description', @value = N'for the ta
 GO
 
 -- ---- and back
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 ALTER TABLE [nav].[beacon] DROP COLUMN [label]
 GO
 ALTER TABLE [nav].[beacon] ALTER COLUMN [name] nvarchar(80) COLLATE Latin1_General_CI_AS NOT NULL
@@ -109,6 +179,13 @@ GO
 
 
 -- ==== an expression
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 ALTER TABLE [nav].[beacon] DROP COLUMN [height_ft]
 GO
 -- rewrites the table: each row gets a value for height_ft; nobody uses the table meanwhile (Sch-M)
@@ -116,6 +193,13 @@ ALTER TABLE [nav].[beacon] ADD [height_ft] AS ([height_m]*(3.3)) PERSISTED
 GO
 
 -- ---- and back
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 ALTER TABLE [nav].[beacon] DROP COLUMN [height_ft]
 GO
 -- rewrites the table: each row gets a value for height_ft; nobody uses the table meanwhile (Sch-M)
@@ -124,12 +208,26 @@ GO
 
 
 -- ==== a computed column becomes an ordinary one
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 ALTER TABLE [nav].[beacon] DROP COLUMN [height_ft]
 GO
 ALTER TABLE [nav].[beacon] ADD [height_ft] float NULL
 GO
 
 -- ---- and back
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 -- loses data: the values of height_ft
 --   look first: SELECT COUNT([height_ft]) FROM [nav].[beacon]
 ALTER TABLE [nav].[beacon] DROP COLUMN [height_ft]
@@ -143,6 +241,13 @@ GO
 DROP INDEX [beacon_by_height] ON [nav].[beacon]
 GO
 
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 -- loses data: the values of remark
 --   look first: SELECT COUNT([remark]) FROM [nav].[beacon]
 ALTER TABLE [nav].[beacon] DROP COLUMN [remark]
@@ -160,6 +265,13 @@ GO
 DROP INDEX [beacon_by_height] ON [nav].[beacon]
 GO
 
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 ALTER TABLE [nav].[beacon] DROP COLUMN [remark]
 GO
 ALTER TABLE [nav].[beacon] ADD [remark] nvarchar(max) COLLATE Latin1_General_CI_AS SPARSE NULL
@@ -173,6 +285,13 @@ GO
 
 
 -- ==== a key of other columns
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 -- rewrites the table: its rows lie in the order of this key, and all other indexes are built anew
 ALTER TABLE [nav].[lamp] DROP CONSTRAINT [PK_lamp]
 GO
@@ -183,6 +302,13 @@ ALTER TABLE [nav].[lamp] ADD CONSTRAINT [PK_lamp] PRIMARY KEY CLUSTERED ([beacon
 GO
 
 -- ---- and back
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 -- rewrites the table: its rows lie in the order of this key, and all other indexes are built anew
 ALTER TABLE [nav].[lamp] DROP CONSTRAINT [PK_lamp]
 GO
@@ -199,12 +325,26 @@ GO
 -- by hand: table:nav.beacon: the identity of id cannot be altered: the table has to be made anew by hand
 
 -- ==== a foreign key that checks nothing
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 ALTER TABLE [nav].[lamp] DROP CONSTRAINT [FK_lamp_beacon]
 GO
 ALTER TABLE [nav].[lamp] WITH NOCHECK ADD CONSTRAINT [FK_lamp_beacon] FOREIGN KEY ([beacon_id]) REFERENCES [nav].[beacon] ([id]) ON DELETE CASCADE
 GO
 
 -- ---- and back
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 ALTER TABLE [nav].[lamp] DROP CONSTRAINT [FK_lamp_beacon]
 GO
 -- may fail on rows that are there: rows that refer to nothing
@@ -215,10 +355,24 @@ GO
 
 
 -- ==== no check
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 ALTER TABLE [nav].[beacon] DROP CONSTRAINT [CK_height]
 GO
 
 -- ---- and back
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 -- may fail on rows that are there: rows that do not fulfil it
 --   look first: SELECT * FROM [nav].[beacon] WHERE NOT (([height_m]>(0) AND [height_m]<(400)))
 ALTER TABLE [nav].[beacon] WITH CHECK ADD CONSTRAINT [CK_height] CHECK ([height_m]>(0) AND [height_m]<(400))
@@ -226,29 +380,71 @@ GO
 
 
 -- ==== a description of a column
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 EXEC sys.sp_addextendedproperty @name = N'MS_Description', @value = N'what it''s called', @level0type = N'SCHEMA', @level0name = N'nav', @level1type = N'TABLE', @level1name = N'beacon', @level2type = N'COLUMN', @level2name = N'name'
 GO
 
 -- ---- and back
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 EXEC sys.sp_dropextendedproperty @name = N'MS_Description', @level0type = N'SCHEMA', @level0name = N'nav', @level1type = N'TABLE', @level1name = N'beacon', @level2type = N'COLUMN', @level2name = N'name'
 GO
 
 
 -- ==== a mask
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 ALTER TABLE [nav].[beacon] ALTER COLUMN [remark] ADD MASKED WITH (FUNCTION = 'default()')
 GO
 
 -- ---- and back
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 ALTER TABLE [nav].[beacon] ALTER COLUMN [remark] DROP MASKED
 GO
 
 
 -- ==== an index of other columns
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 -- holds up others: writers of the table while the index is built (ONLINE = ON spares them where the edition has it)
 CREATE INDEX [beacon_by_height] ON [nav].[beacon] ([height_m], [bearing]) INCLUDE ([name], [remark]) WHERE ([height_m] IS NOT NULL) WITH (DROP_EXISTING = ON, FILLFACTOR = 80, PAD_INDEX = ON) ON [ARCHIVE]
 GO
 
 -- ---- and back
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 -- holds up others: writers of the table while the index is built (ONLINE = ON spares them where the edition has it)
 CREATE INDEX [beacon_by_height] ON [nav].[beacon] ([height_m] DESC, [bearing]) INCLUDE ([name], [remark]) WHERE ([height_m] IS NOT NULL) WITH (DROP_EXISTING = ON, FILLFACTOR = 80, PAD_INDEX = ON) ON [ARCHIVE]
 GO
@@ -258,6 +454,13 @@ GO
 -- loses data: the position of sequence:nav.ticket
 DROP SEQUENCE [nav].[ticket]
 GO
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 CREATE SEQUENCE [nav].[ticket] AS int START WITH 7 INCREMENT BY 5 MINVALUE 1 MAXVALUE 100000 CYCLE CACHE 20
 GO
 
@@ -265,15 +468,36 @@ GO
 -- loses data: the position of sequence:nav.ticket
 DROP SEQUENCE [nav].[ticket]
 GO
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 CREATE SEQUENCE [nav].[ticket] AS int START WITH 100 INCREMENT BY 5 MINVALUE 1 MAXVALUE 100000 CYCLE CACHE 20
 GO
 
 
 -- ==== a sequence that does not begin again
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 ALTER SEQUENCE [nav].[ticket] INCREMENT BY 5 MINVALUE 1 MAXVALUE 100000 NO CYCLE CACHE 20
 GO
 
 -- ---- and back
+SET ANSI_PADDING, ANSI_WARNINGS, ARITHABORT, CONCAT_NULL_YIELDS_NULL ON
+SET NUMERIC_ROUNDABORT OFF
+GO
+SET ANSI_NULLS ON
+GO
+SET QUOTED_IDENTIFIER ON
+GO
 ALTER SEQUENCE [nav].[ticket] INCREMENT BY 5 MINVALUE 1 MAXVALUE 100000 CYCLE CACHE 20
 GO
 
