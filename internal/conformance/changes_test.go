@@ -8,6 +8,7 @@ import (
 	"path/filepath"
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 	"sync/atomic"
 	"testing"
@@ -48,32 +49,52 @@ func TestChanges(t *testing.T) {
 		if _, ok := s.Engine().(engine.Changer); !ok {
 			continue
 		}
-		t.Run(s.Name(), func(t *testing.T) {
-			base, cases := changeCases(t, filepath.Join("testdata", "changes", s.Name()+".sql"))
-			told := make([]string, len(cases))
-			t.Cleanup(func() {
-				if !slices.Contains(told, "") { // all ran, and not a choice of them
-					saidOf(t, s.Name(), strings.Join(told, ""))
+		names := []string{s.Name()}
+		if own, ok := s.(interface{ Major(testing.TB) int }); ok { // and those of what versions brought
+			more, err := filepath.Glob(filepath.Join("testdata", "changes", s.Name()+"-*.sql"))
+			if err != nil {
+				t.Fatal(err)
+			}
+			for _, path := range more {
+				name := strings.TrimSuffix(filepath.Base(path), ".sql")
+				if version, err := strconv.Atoi(name[strings.LastIndexByte(name, '-')+1:]); err != nil || version <= own.Major(t) {
+					names = append(names, name)
 				}
-			})
-			for i, k := range cases {
-				t.Run(k.name, func(t *testing.T) {
-					t.Parallel()
-					c := testcatalogue.New(t)
-					was, now := s.Database(t, base), s.Database(t, base+"\n"+k.script)
-					old, fresh := read(t, c, s, "was", was), read(t, c, s, "now", now)
-					told[i] = k.name + "\n" + paths(t, c, s, old, fresh)
-					wanted := [2][]string{s.Account(t, now), s.Account(t, was)}
-					carried(t, c, s, old, fresh, was, true)
-					account(t, wanted[0], s.Account(t, was))
-					if !k.oneWay {
-						carried(t, c, s, fresh, old, now, true)
-						account(t, wanted[1], s.Account(t, now))
-					}
-				})
+			}
+		}
+		for _, name := range names {
+			changesOf(t, s, name)
+		}
+	}
+}
+
+// changesOf runs the changes of a file.
+func changesOf(t *testing.T, s testservers.Server, file string) {
+	t.Run(file, func(t *testing.T) {
+		base, cases := changeCases(t, filepath.Join("testdata", "changes", file+".sql"))
+		told := make([]string, len(cases))
+		t.Cleanup(func() {
+			if !slices.Contains(told, "") { // all ran, and not a choice of them
+				saidOf(t, file, strings.Join(told, ""))
 			}
 		})
-	}
+		for i, k := range cases {
+			t.Run(k.name, func(t *testing.T) {
+				t.Parallel()
+				c := testcatalogue.New(t)
+				was, now := s.Database(t, base), s.Database(t, base+"\n"+k.script)
+				old, fresh := read(t, c, s, "was", was), read(t, c, s, "now", now)
+				told[i] = k.name + "\n" + paths(t, c, s, old, fresh)
+				wanted := [2][]string{s.Account(t, now), s.Account(t, was)}
+				carried(t, c, s, old, fresh, was, true)
+				account(t, wanted[0], s.Account(t, was))
+				if !k.oneWay {
+					carried(t, c, s, fresh, old, now, true)
+					account(t, wanted[1], s.Account(t, now))
+				}
+			})
+		}
+	})
 }
 
 // paths returns what a comparison says of two databases, a property a line.

@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
@@ -176,7 +178,7 @@ func TestServerLevel(t *testing.T) {
 	s := testservers.Postgres(t)
 	admin := s.Open(t, s.URL("postgres"))
 	make := `CREATE ROLE "Pier Crew" NOINHERIT CREATEDB CONNECTION LIMIT 5 VALID UNTIL '2030-01-01 00:00+00'; CREATE ROLE rower LOGIN PASSWORD 'hush';
-GRANT "Pier Crew" TO rower WITH ADMIN OPTION; GRANT pg_read_all_data TO rower; ALTER ROLE rower SET work_mem = '1MB'; ALTER ROLE rower IN DATABASE postgres SET search_path = 'a', "B b";
+GRANT "Pier Crew" TO rower WITH ADMIN OPTION; GRANT pg_monitor TO rower; ALTER ROLE rower SET work_mem = '1MB'; ALTER ROLE rower IN DATABASE postgres SET search_path = 'a', "B b";
 ALTER ROLE rower SET harbour.api_secret = 'hush'; ALTER ROLE rower SET password_encryption = 'md5';
 COMMENT ON ROLE rower IS 'rows';`
 	drop := `DROP ROLE IF EXISTS rower; DROP ROLE IF EXISTS "Pier Crew";`
@@ -219,6 +221,84 @@ COMMENT ON ROLE rower IS 'rows';`
 	}
 	s.Run(t, s.URL("postgres"), script.Text())
 	compare(t, c, before, level("after"))
+}
+
+// What versions brought to roles and databases comes back, by the server's own account.
+func TestServerLevelOfVersions(t *testing.T) {
+	s := testservers.Postgres(t)
+	major := s.Major(t)
+	admin := s.Open(t, s.URL("postgres"))
+	statements := "CREATE ROLE tide_crew; CREATE ROLE tide_clerk NOINHERIT LOGIN; GRANT tide_crew TO tide_clerk;"
+	account := []string{"SELECT (to_jsonb(m) - 'oid' - 'roleid' - 'member' - 'grantor')::text FROM pg_auth_members m WHERE roleid = 'tide_crew'::regrole ORDER BY 1", "SELECT datname, (to_jsonb(d) - 'oid' - 'dattablespace' - 'datdba' - 'datfrozenxid' - 'datminmxid' - 'datlastsysoid')::text FROM pg_database d WHERE datname ~ '^tide_' ORDER BY 1"}
+	databases := []string{}
+	if major >= 15 {
+		statements += "GRANT SET ON PARAMETER work_mem TO tide_crew; GRANT ALTER SYSTEM, SET ON PARAMETER log_min_duration_statement TO tide_clerk WITH GRANT OPTION;"
+		account = append(account, "SELECT parname, a.grantee::regrole, a.privilege_type, a.is_grantable FROM pg_parameter_acl, aclexplode(paracl) a WHERE a.grantee::regrole::text ~ '^tide_' ORDER BY 1, 2, 3")
+		databases = append(databases, "CREATE DATABASE tide_icu TEMPLATE template0 LOCALE_PROVIDER icu ICU_LOCALE 'is' LC_COLLATE 'C' LC_CTYPE 'C'")
+	}
+	if major >= 16 {
+		statements += "CREATE ROLE tide_boy; GRANT tide_crew TO tide_boy WITH INHERIT FALSE, SET FALSE; CREATE ROLE tide_girl NOINHERIT; GRANT tide_crew TO tide_girl WITH ADMIN TRUE, INHERIT TRUE;"
+		databases = append(databases, "CREATE DATABASE tide_rules TEMPLATE template0 LOCALE_PROVIDER icu ICU_LOCALE 'und' ICU_RULES '&a < b' LC_COLLATE 'C' LC_CTYPE 'C'")
+	}
+	if major >= 17 {
+		databases = append(databases, "CREATE DATABASE tide_builtin TEMPLATE template0 LOCALE_PROVIDER builtin BUILTIN_LOCALE 'C.UTF-8' LC_COLLATE 'C' LC_CTYPE 'C'")
+	}
+	drop := func() {
+		for _, name := range []string{"tide_icu", "tide_rules", "tide_builtin"} {
+			_, _ = admin.Exec("DROP DATABASE IF EXISTS " + name)
+		}
+		if major >= 15 {
+			_, _ = admin.Exec("DO $$DECLARE r name; BEGIN FOR r IN SELECT rolname FROM pg_roles WHERE rolname ~ '^tide_' LOOP EXECUTE 'DROP OWNED BY ' || r; END LOOP; END$$")
+		}
+		if _, err := admin.Exec("DROP ROLE IF EXISTS tide_boy, tide_girl, tide_clerk, tide_crew"); err != nil {
+			t.Error(err)
+		}
+	}
+	drop()
+	t.Cleanup(func() { admin = s.Open(t, s.URL("postgres")); drop() })
+	for _, q := range append([]string{statements}, databases...) {
+		if _, err := admin.Exec(q); err != nil {
+			t.Fatal(err)
+		}
+	}
+	c := testcatalogue.New(t)
+	said := func() (all []string) {
+		for _, q := range account {
+			rows, err := admin.Query(q)
+			if err != nil {
+				t.Fatal(err)
+			}
+			columns, _ := rows.Columns()
+			for rows.Next() {
+				cells := make([]string, len(columns))
+				to := make([]any, len(columns))
+				for i := range cells {
+					to[i] = &cells[i]
+				}
+				if err := rows.Scan(to...); err != nil {
+					t.Fatal(err)
+				}
+				all = append(all, strings.Join(cells, " "))
+			}
+			rows.Close()
+		}
+		return all
+	}
+	before, was := serverLevel(t, c, s, "before"), said()
+	var chosen []*catalogue.Entry
+	for i := range before.Entries {
+		if strings.HasPrefix(before.Entries[i].ID.Name, "tide_") {
+			chosen = append(chosen, &before.Entries[i])
+		}
+	}
+	script, err := ddl.Write(context.Background(), c, s.Engine(), before, chosen, ddl.Options{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	drop()
+	s.Run(t, s.URL("postgres"), script.Text())
+	compare(t, c, before, serverLevel(t, c, s, "after"))
+	compareLines(t, "the server's account", was, said())
 }
 
 // mariaDBCounts counts each kind by queries that share nothing with the engine's.
@@ -301,9 +381,13 @@ func TestNothingIsMissingMariaDB(t *testing.T) {
 func TestServerLevelMariaDB(t *testing.T) {
 	s := testservers.MariaDB(t)
 	root := s.Open(t, s.URL(""))
-	drop := "DROP USER IF EXISTS rower@'10.%'; DROP ROLE IF EXISTS pier_crew; DROP DATABASE IF EXISTS log_books;"
+	drop := "DROP USER IF EXISTS rower@'10.%', locked@'%', tied@'%', aged@'%', stale@'%', other@'%'; DROP ROLE IF EXISTS pier_crew, inner_crew; DROP DATABASE IF EXISTS log_books; DROP SERVER IF EXISTS far_one;"
 	if _, err := root.Exec(drop + `CREATE DATABASE log_books CHARACTER SET latin1 COLLATE latin1_german1_ci; CREATE ROLE pier_crew;
 CREATE USER rower@'10.%' IDENTIFIED BY 'hush' REQUIRE SSL WITH MAX_QUERIES_PER_HOUR 50; GRANT pier_crew TO rower@'10.%' WITH ADMIN OPTION; SET DEFAULT ROLE pier_crew FOR rower@'10.%';
+ALTER DATABASE log_books COMMENT 'what was written; it''s old'; CREATE USER locked@'%' ACCOUNT LOCK PASSWORD EXPIRE NEVER; CREATE USER aged@'%' IDENTIFIED BY 'hush' PASSWORD EXPIRE INTERVAL 30 DAY; CREATE USER stale@'%' IDENTIFIED BY 'hush' PASSWORD EXPIRE;
+CREATE USER tied@'%' IDENTIFIED VIA unix_socket OR mysql_native_password USING PASSWORD('hush') REQUIRE CIPHER 'AES' ISSUER '/CN=Skerry' SUBJECT '/CN=crew' WITH MAX_STATEMENT_TIME 3.5 MAX_USER_CONNECTIONS 2;
+CREATE USER other@'%'; GRANT PROXY ON tied@'%' TO other@'%' WITH GRANT OPTION; GRANT ALL ON *.* TO other@'%' WITH GRANT OPTION; GRANT ALL ON log_books.* TO rower@'10.%';
+CREATE ROLE inner_crew; GRANT pier_crew TO inner_crew; GRANT INSERT ON log_books.* TO inner_crew; CREATE SERVER far_one FOREIGN DATA WRAPPER mysql OPTIONS (HOST '10.0.0.9', DATABASE 'skerry', USER 'crew', PASSWORD 'hush', PORT 3307);
 GRANT PROCESS, RELOAD ON *.* TO rower@'10.%'; GRANT SELECT, TRIGGER ON log_books.* TO pier_crew WITH GRANT OPTION;`); err != nil {
 		t.Fatal(err)
 	}
@@ -314,25 +398,49 @@ GRANT PROCESS, RELOAD ON *.* TO rower@'10.%'; GRANT SELECT, TRIGGER ON log_books
 	before := level("before")
 	var chosen []*catalogue.Entry
 	for i := range before.Entries {
-		if name := before.Entries[i].ID.Name; name == "rower" || name == "pier_crew" || name == "log_books" {
+		if name := before.Entries[i].ID.Name; slices.Contains([]string{"rower", "pier_crew", "log_books", "locked", "tied", "aged", "stale", "other", "far_one", "inner_crew"}, name) {
 			chosen = append(chosen, &before.Entries[i])
 		}
 	}
-	if len(chosen) != 3 {
+	if len(chosen) != 10 {
 		t.Fatalf("%d of user, role and database", len(chosen))
 	}
 	script, err := ddl.Write(ctx, c, s.Engine(), before, chosen, ddl.Options{})
 	if err != nil {
 		t.Fatal(err)
 	}
-	if strings.Contains(script.Text(), "hush") || strings.Contains(script.Text(), "*") && strings.Contains(script.Text(), "PASSWORD") {
+	if strings.Contains(script.Text(), "hush") || regexp.MustCompile(`\*[0-9A-F]{10}`).MatchString(script.Text()) {
 		t.Errorf("the script holds a password:\n%s", script.Text())
 	}
+	said := func() (all []string) { // by SHOW CREATE USER and SHOW GRANTS, without what is a secret
+		for _, name := range []string{"pier_crew", "inner_crew", "rower@'10.%'", "locked@'%'", "tied@'%'", "aged@'%'", "stale@'%'", "other@'%'"} {
+			for _, q := range []string{"SHOW CREATE USER " + name, "SHOW GRANTS FOR " + name} {
+				if strings.HasPrefix(q, "SHOW CREATE") && !strings.Contains(name, "@") {
+					q = "SELECT concat_ws(' ', Db, Select_priv, Insert_priv, Trigger_priv) FROM mysql.db WHERE User = '" + name + "'" // what is a role's own
+				}
+				rows, err := root.Query(q)
+				if err != nil {
+					t.Fatal(err)
+				}
+				for rows.Next() {
+					var text string
+					if err := rows.Scan(&text); err != nil {
+						t.Fatal(err)
+					}
+					all = append(all, regexp.MustCompile(` (USING|IDENTIFIED BY PASSWORD) '[^']*'`).ReplaceAllString(text, ""))
+				}
+				rows.Close()
+			}
+		}
+		return all
+	}
+	account := said()
 	if _, err := root.Exec(drop); err != nil {
 		t.Fatal(err)
 	}
 	s.Run(t, s.URL("mysql"), script.Text())
 	compare(t, c, before, level("after"))
+	compareLines(t, "the server's account", account, said())
 }
 
 // What the engine or an extension made is left out unless it is asked for, is marked, and stands in no

@@ -36,6 +36,7 @@ func MariaDB(t testing.TB) *MariaDBServer {
 
 func startMariaDB() (*MariaDBServer, error) {
 	paths := map[string]string{}
+	other := os.Getenv(OtherMariaDB)
 	for _, name := range []string{"mariadbd", "mariadb-install-db", "mariadb"} {
 		path, err := exec.LookPath(name)
 		if err != nil {
@@ -54,13 +55,16 @@ func startMariaDB() (*MariaDBServer, error) {
 		return nil, err
 	}
 	data := filepath.Join(s.dir, "data")
-	run := func(path string, args ...string) *exec.Cmd {
-		cmd := exec.Command(path, args...)
+	run := func(name string, args ...string) *exec.Cmd {
+		cmd := exec.Command(paths[name], args...)
+		if other != "" {
+			cmd = exec.Command(other, append([]string{name}, args...)...)
+		}
 		cmd.Dir = s.dir
 		cmd.SysProcAttr = &syscall.SysProcAttr{Credential: owner, Setpgid: true}
 		return cmd
 	}
-	if out, err := run(paths["mariadb-install-db"], "--no-defaults", "--datadir="+data, "--auth-root-authentication-method=normal", "--skip-test-db").CombinedOutput(); err != nil {
+	if out, err := run("mariadb-install-db", "--no-defaults", "--datadir="+data, "--auth-root-authentication-method=normal", "--skip-test-db").CombinedOutput(); err != nil {
 		os.RemoveAll(s.dir)
 		return nil, fmt.Errorf("mariadb-install-db: %w: %s", err, out)
 	}
@@ -73,7 +77,7 @@ func startMariaDB() (*MariaDBServer, error) {
 		return nil, err
 	}
 	defer logFile.Close()
-	s.cmd = run(paths["mariadbd"], "--no-defaults", "--datadir="+data, "--socket="+s.Socket(), "--tmpdir="+s.dir, fmt.Sprintf("--port=%d", s.port), // another server that starts takes leftovers in a shared one away
+	s.cmd = run("mariadbd", "--no-defaults", "--datadir="+data, "--socket="+s.Socket(), "--tmpdir="+s.dir, fmt.Sprintf("--port=%d", s.port), // another server that starts takes leftovers in a shared one away
 		"--bind-address=127.0.0.1",
 		"--innodb-flush-log-at-trx-commit=0", "--innodb-flush-method=nosync", "--innodb-buffer-pool-size=256M", "--table-open-cache=20000", "--table-definition-cache=20000",
 		"--skip-log-bin", "--pid-file="+filepath.Join(s.dir, "pid"), "--character-set-server=utf8mb4", "--max-connections=60")

@@ -4,10 +4,13 @@ package testservers
 
 import (
 	"database/sql"
+	"errors"
 	"fmt"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"syscall"
@@ -33,7 +36,17 @@ func Postgres(t testing.TB) *PostgresServer {
 	return onePostgres.get(t, startPostgres)
 }
 
-func startPostgres() (*PostgresServer, error) {
+// OtherPostgres names a program in the environment that runs PostgreSQL's programs of another version than the machine's: their
+// names and arguments are its own. See scripts/other-servers.
+const OtherPostgres = "ECHO_ATLAS_POSTGRES"
+
+// postgresPrograms returns how a program of PostgreSQL is called.
+func postgresPrograms() (func(name string, args ...string) *exec.Cmd, error) {
+	if runner := os.Getenv(OtherPostgres); runner != "" {
+		return func(name string, args ...string) *exec.Cmd {
+			return exec.Command(runner, append([]string{name}, args...)...)
+		}, nil
+	}
 	found, _ := filepath.Glob("/usr/lib/postgresql/*/bin/initdb")
 	if path, err := exec.LookPath("initdb"); err == nil {
 		found = append(found, path)
@@ -42,6 +55,14 @@ func startPostgres() (*PostgresServer, error) {
 		return nil, fmt.Errorf("PostgreSQL's programs are not installed (Debian: apt-get install postgresql)")
 	}
 	bin := filepath.Dir(found[len(found)-1])
+	return func(name string, args ...string) *exec.Cmd { return exec.Command(filepath.Join(bin, name), args...) }, nil
+}
+
+func startPostgres() (*PostgresServer, error) {
+	program, err := postgresPrograms()
+	if err != nil {
+		return nil, err
+	}
 	owner, err := account("postgres")
 	if err != nil {
 		return nil, err
@@ -51,7 +72,7 @@ func startPostgres() (*PostgresServer, error) {
 		return nil, err
 	}
 	run := func(name string, args ...string) *exec.Cmd {
-		cmd := exec.Command(filepath.Join(bin, name), args...)
+		cmd := program(name, args...)
 		cmd.Dir = s.dir
 		cmd.Env = append(os.Environ(), "LC_ALL=C.UTF-8")
 		cmd.SysProcAttr = &syscall.SysProcAttr{Credential: owner, Setpgid: true}
@@ -114,6 +135,68 @@ func (s *PostgresServer) URL(database string) string {
 	return u + "?sslmode=disable"
 }
 
+// Major returns the version, as 18.
+func (s *PostgresServer) Major(t testing.TB) int {
+	t.Helper()
+	var version int
+	if err := open(t, "pgx", s.URL("postgres")).QueryRow("SELECT current_setting('server_version_num')::int / 10000").Scan(&version); err != nil {
+		t.Fatal(err)
+	}
+	return version
+}
+
+// Dump returns the lines of what the server's own dump program writes of a database, in order; nil where there is no such program.
+func (s *PostgresServer) Dump(t testing.TB, url string) []string {
+	t.Helper()
+	program, err := postgresPrograms()
+	if err != nil {
+		t.Fatal(err)
+	}
+	cmd := program("pg_dump", "--schema-only", "--no-sync", url)
+	cmd.Env = append(os.Environ(), "LC_ALL=C.UTF-8")
+	out, err := cmd.CombinedOutput()
+	var exit *exec.ExitError
+	if errors.Is(err, os.ErrNotExist) || errors.As(err, &exit) && exit.ExitCode() == 127 {
+		return nil
+	}
+	if err != nil {
+		t.Fatalf("the server's dump: %v: %s", err, out)
+	}
+	lines := strings.Split(string(out), "\n")
+	lines = slices.DeleteFunc(lines, func(l string) bool { // what stands between statements, and a key that is made up each time
+		return l == "" || strings.HasPrefix(l, "--") || strings.HasPrefix(l, "\\restrict ") || strings.HasPrefix(l, "\\unrestrict ")
+	})
+	var all []string
+	for _, l := range lines {
+		all = append(all, loose(strings.ReplaceAll(l, "password=hush", ""))...)
+	}
+	slices.Sort(all)
+	return all
+}
+
+var (
+	dumpedGrant   = regexp.MustCompile(`^GRANT ([A-Z, ]+) ON (.*?)( WITH GRANT OPTION)?;$`)
+	dumpedOptions = regexp.MustCompile(`^(.*WITH \()([a-z_.]+='[^']*'(?:, [a-z_.]+='[^']*')+)(\).*)$`)
+)
+
+// loose takes out of a line of a dump what is no property: the order of rights and of options, and that an owner may pass on a right,
+// which it may anyway.
+func loose(line string) []string {
+	if m := dumpedGrant.FindStringSubmatch(line); m != nil {
+		var all []string
+		for _, right := range strings.FieldsFunc(m[1], func(r rune) bool { return r == ',' }) {
+			all = append(all, "GRANT "+strings.TrimSpace(right)+" ON "+m[2])
+		}
+		return all
+	}
+	if m := dumpedOptions.FindStringSubmatch(line); m != nil {
+		options := strings.Split(m[2], ", ")
+		slices.Sort(options)
+		line = m[1] + strings.Join(options, ", ") + m[3]
+	}
+	return []string{strings.Join(strings.Fields(line), " ")}
+}
+
 // Dir returns the folder of the Unix socket.
 func (s *PostgresServer) Dir() string { return s.dir }
 
@@ -132,7 +215,7 @@ func (s *PostgresServer) Database(t testing.TB, script string) string {
 	t.Helper()
 	url := s.Lasting(t, script)
 	t.Cleanup(func() {
-		_, _ = open(t, "pgx", s.URL("postgres")).Exec("DROP DATABASE IF EXISTS " + s.Engine().Database(url) + " WITH (FORCE)")
+		_ = s.force(t, "DROP DATABASE IF EXISTS "+s.Engine().Database(url))
 	})
 	return url
 }
@@ -167,7 +250,7 @@ func (s *PostgresServer) Copy(t testing.TB, url string) string {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() {
-		_, _ = open(t, "pgx", s.URL("postgres")).Exec("DROP DATABASE IF EXISTS " + name + " WITH (FORCE)")
+		_ = s.force(t, "DROP DATABASE IF EXISTS "+name)
 	})
 	return s.URL(name)
 }
@@ -187,15 +270,48 @@ func (s *PostgresServer) Drop(t testing.TB, url string) {
 			}
 		}
 	}
-	if _, err := s.Open(t, s.URL("postgres")).Exec("DROP DATABASE " + s.Engine().Database(url) + " WITH (FORCE)"); err != nil {
+	if err := s.force(t, "DROP DATABASE "+s.Engine().Database(url)); err != nil {
 		t.Fatal(err)
 	}
+}
+
+// force drops a database whoever is in it.
+func (s *PostgresServer) force(t testing.TB, drop string) error {
+	db := open(t, "pgx", s.URL("postgres"))
+	if s.Major(t) >= 13 {
+		drop += " WITH (FORCE)"
+	} else if _, err := db.Exec("SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = '" + drop[strings.LastIndexByte(drop, ' ')+1:] + "'"); err != nil {
+		return err
+	}
+	_, err := db.Exec(drop)
+	return err
+}
+
+var sinceVersion = regexp.MustCompile(`-- (since|until) (\d+)\n$`)
+
+// forVersion leaves out of a script the lines that the server is too old for, or too new: they say so at their ends.
+func (s *PostgresServer) forVersion(t testing.TB, script string) string {
+	t.Helper()
+	if !strings.Contains(script, "-- since ") {
+		return script
+	}
+	major := s.Major(t)
+	var b strings.Builder
+	for line := range strings.Lines(script) {
+		if m := sinceVersion.FindStringSubmatch(line); m != nil {
+			if n, _ := strconv.Atoi(m[2]); m[1] == "since" && n > major || m[1] == "until" && n < major {
+				continue
+			}
+		}
+		b.WriteString(line)
+	}
+	return b.String()
 }
 
 // Run runs a script with psql.
 func (s *PostgresServer) Run(t testing.TB, url, script string) {
 	t.Helper()
-	client(t, script, "psql", "-Xq", "-v", "ON_ERROR_STOP=1", "-f", "-", url)
+	client(t, s.forVersion(t, script), "psql", "-Xq", "-v", "ON_ERROR_STOP=1", "-f", "-", url)
 }
 
 // Open opens a database for writing. Scripts of several statements run as they are, but for raw databases.
@@ -208,6 +324,9 @@ func (s *PostgresServer) Open(t testing.TB, url string) *sql.DB {
 
 // ownObjects is a condition on objects of a catalogue: those that a user made, not an extension.
 func ownObjects(catalogue string) string {
+	if catalogue == "pg_type" {
+		return `x.typnamespace <> 'pg_toast'::regnamespace AND ` + ownObjects("pg_type ")
+	}
 	return `x.oid >= 16384 AND NOT EXISTS (SELECT 1 FROM pg_depend e WHERE e.classid = '` + catalogue + `'::regclass AND e.objid = x.oid AND e.deptype = 'e')`
 }
 
@@ -224,6 +343,26 @@ func objectAccount(catalogue, columns string) string {
 		obj_description(x.oid, '` + catalogue + `') AS comment FROM ` + catalogue + ` x WHERE ` + ownObjects(catalogue) + ` ORDER BY 2`
 }
 
+// known takes out of queries what a version does not have.
+func (s *PostgresServer) known(t testing.TB, queries ...string) []string {
+	major := s.Major(t)
+	for _, k := range []struct {
+		since    int
+		has, not string
+	}{
+		{13, "x.pubviaroot", "''"}, {13, "t.tgparentid <> 0 AS cloned", "false AS cloned"}, {13, "x.stxstattarget", "''"}, {14, "a.attcompression", "''"}, {14, "r.rngmultitypid::regtype", "''"},
+		{15, "concat_ws(' ', r.prrelid::regclass, r.prattrs, pg_get_expr(r.prqual, r.prrelid))", "r.prrelid::regclass::text"},
+		{15, "(SELECT string_agg(r.pnnspid::regnamespace::text, ', ') FROM pg_publication_namespace r WHERE r.pnpubid = x.oid)", "''"},
+	} {
+		for i := range queries {
+			if major < k.since {
+				queries[i] = strings.ReplaceAll(queries[i], k.has, k.not)
+			}
+		}
+	}
+	return queries
+}
+
 // Account returns what the server's own definition functions print, and the rows of its catalogue by
 // name.
 func (s *PostgresServer) Account(t testing.TB, url string) []string {
@@ -232,7 +371,7 @@ func (s *PostgresServer) Account(t testing.TB, url string) []string {
 	options := func(column string) string {
 		return `(SELECT array_agg(o ORDER BY o) FROM unnest(` + column + `) o WHERE o NOT LIKE 'pg\_attver=%')::text`
 	}
-	return lines(t, s.Open(t, url),
+	return lines(t, s.Open(t, url), s.known(t,
 		`SELECT n.nspname, pg_get_userbyid(n.nspowner) AS owner, `+rightsOf("n.nspacl", "n", "n.nspowner")+`, obj_description(n.oid, 'pg_namespace') AS comment FROM pg_namespace n WHERE `+user+` ORDER BY 1`,
 		`SELECT n.nspname, c.relname, c.relkind, c.relpersistence, `+options("c.reloptions")+` AS options, (SELECT `+options("t.reloptions")+` FROM pg_class t WHERE t.oid = c.reltoastrelid) AS toast,
 		 pg_get_userbyid(c.relowner) AS owner, (SELECT amname FROM pg_am WHERE oid = c.relam) AS method, c.reloftype::regtype, c.relrowsecurity, c.relforcerowsecurity, c.relreplident, c.relispopulated, c.relispartition,
@@ -243,7 +382,7 @@ func (s *PostgresServer) Account(t testing.TB, url string) []string {
 		 FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE `+own+` AND c.relkind <> 't' ORDER BY 1, 2, 3`,
 		`SELECT n.nspname, c.relname, `+rightsOf("c.relacl", "r", "c.relowner")+` FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE `+own+` AND c.relkind IN ('r', 'v', 'm', 'p', 'f') ORDER BY 1, 2`,
 		`SELECT n.nspname, c.relname, `+rightsOf("c.relacl", "s", "c.relowner")+` FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE `+own+` AND c.relkind = 'S' ORDER BY 1, 2`,
-		`SELECT n.nspname, c.relname, a.attname, format_type(a.atttypid, a.atttypmod), a.attnotnull, a.attidentity, a.attgenerated, a.attcollation::regcollation::text,
+		`SELECT n.nspname, c.relname, a.attname, format_type(a.atttypid, a.atttypmod), a.attnotnull, a.attidentity, a.attgenerated, (SELECT co.collname FROM pg_collation co WHERE co.oid = a.attcollation) AS collation,
 		 a.attstorage, a.attcompression, a.attstattarget, `+options("a.attoptions")+` AS options, a.attfdwoptions::text, CASE WHEN c.relispartition THEN NULL ELSE a.attislocal END AS local, a.attinhcount,
 		 (SELECT string_agg(g.grantee::regrole::text || ' ' || g.privilege_type || g.is_grantable, ', ' ORDER BY g.grantee::regrole::text, g.privilege_type) FROM aclexplode(a.attacl) g) AS rights,
 		 pg_get_expr(d.adbin, d.adrelid) AS value, col_description(c.oid, a.attnum) AS comment,
@@ -251,7 +390,7 @@ func (s *PostgresServer) Account(t testing.TB, url string) []string {
 		 FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid JOIN pg_namespace n ON n.oid = c.relnamespace
 		 LEFT JOIN pg_attrdef d ON d.adrelid = a.attrelid AND d.adnum = a.attnum
 		 WHERE `+own+` AND c.relkind IN ('r', 'v', 'i', 'p', 'm', 'f', 'c', 'I') AND a.attnum > 0 AND NOT a.attisdropped ORDER BY 1, 2, a.attnum`,
-		`SELECT n.nspname, c.relname, k.conname, k.contype, pg_get_constraintdef(k.oid), CASE WHEN c.relispartition THEN NULL ELSE k.conislocal END AS local, k.coninhcount, k.convalidated, CASE WHEN k.contype = 'c' THEN k.connoinherit END AS no_inherit, obj_description(k.oid, 'pg_constraint') AS comment
+		`SELECT n.nspname, c.relname, k.conname, k.contype, pg_get_constraintdef(k.oid), CASE WHEN c.relispartition OR k.contype = 'n' AND k.coninhcount > 0 THEN NULL ELSE k.conislocal END AS local, k.coninhcount, k.convalidated, CASE WHEN k.contype = 'c' THEN k.connoinherit END AS no_inherit, obj_description(k.oid, 'pg_constraint') AS comment
 		 FROM pg_constraint k JOIN pg_class c ON c.oid = k.conrelid JOIN pg_namespace n ON n.oid = c.relnamespace WHERE `+own+` AND NOT (k.contype = 'f' AND k.conparentid <> 0) ORDER BY 1, 2, 3`,
 		`SELECT pg_get_indexdef(i.indexrelid), i.indisvalid, i.indisclustered, i.indisreplident, (SELECT p.inhparent::regclass FROM pg_inherits p WHERE p.inhrelid = i.indexrelid) AS parent
 		 FROM pg_index i JOIN pg_class c ON c.oid = i.indexrelid JOIN pg_namespace n ON n.oid = c.relnamespace WHERE `+own+` ORDER BY 1`,
@@ -266,13 +405,13 @@ func (s *PostgresServer) Account(t testing.TB, url string) []string {
 		`SELECT c.relname, pg_get_serial_sequence(quote_ident(n.nspname) || '.' || quote_ident(c.relname), a.attname) FROM pg_attribute a
 		 JOIN pg_class c ON c.oid = a.attrelid JOIN pg_namespace n ON n.oid = c.relnamespace
 		 WHERE `+own+` AND c.relkind = 'r' AND a.attnum > 0 AND NOT a.attisdropped ORDER BY 1, 2`,
-		objectAccount("pg_type", `x.typtype, pg_get_userbyid(x.typowner) AS owner, x.typcategory, x.typispreferred, x.typisdefined, x.typdelim, x.typnotnull, format_type(x.typbasetype, x.typtypmod) AS base, x.typdefault, x.typcollation::regcollation,
+		objectAccount("pg_type", `x.typtype, pg_get_userbyid(x.typowner) AS owner, x.typcategory, x.typispreferred, x.typisdefined, x.typdelim, x.typnotnull, format_type(x.typbasetype, x.typtypmod) AS base, x.typdefault, (SELECT co.collname FROM pg_collation co WHERE co.oid = x.typcollation) AS collation,
 		 x.typlen, x.typbyval, x.typalign, x.typstorage, x.typinput, x.typanalyze, (SELECT string_agg(e.enumlabel, ',' ORDER BY e.enumsortorder) FROM pg_enum e WHERE e.enumtypid = x.oid) AS labels,
 		 (SELECT string_agg(k.conname || ' ' || pg_get_constraintdef(k.oid) || coalesce(obj_description(k.oid, 'pg_constraint'), ''), ',' ORDER BY k.conname) FROM pg_constraint k WHERE k.contypid = x.oid) AS checks,
 		 (SELECT concat_ws(' ', r.rngsubtype::regtype, r.rngmultitypid::regtype, r.rngcollation, r.rngcanonical, r.rngsubdiff, (SELECT opcname FROM pg_opclass WHERE oid = r.rngsubopc)) FROM pg_range r WHERE r.rngtypid = x.oid) AS range,
 		 `+rightsOf("x.typacl", "T", "x.typowner")),
 		objectAccount("pg_extension", `x.extversion, x.extnamespace::regnamespace, x.extrelocatable`),
-		objectAccount("pg_collation", `pg_get_userbyid(x.collowner) AS owner, x.collprovider, x.collisdeterministic, x.collencoding, x.collcollate, x.collctype, x.colliculocale`),
+		objectAccount("pg_collation", `pg_get_userbyid(x.collowner) AS owner, x.collprovider, x.collisdeterministic, x.collencoding, x.collcollate, x.collctype, coalesce(to_jsonb(x) ->> 'colliculocale', to_jsonb(x) ->> 'colllocale') AS locale, to_jsonb(x) ->> 'collicurules' AS rules`),
 		objectAccount("pg_conversion", `pg_get_userbyid(x.conowner) AS owner, x.conforencoding, x.contoencoding, x.conproc, x.condefault`),
 		objectAccount("pg_operator", `pg_get_userbyid(x.oprowner) AS owner, x.oprkind, x.oprcanmerge, x.oprcanhash, x.oprcom::regoperator, x.oprnegate::regoperator, x.oprcode, x.oprrest, x.oprjoin`),
 		objectAccount("pg_opfamily", `pg_get_userbyid(x.opfowner) AS owner,
@@ -299,9 +438,9 @@ func (s *PostgresServer) Account(t testing.TB, url string) []string {
 		objectAccount("pg_publication", `pg_get_userbyid(x.pubowner) AS owner, x.puballtables, x.pubinsert, x.pubupdate, x.pubdelete, x.pubtruncate, x.pubviaroot,
 		 (SELECT string_agg(concat_ws(' ', r.prrelid::regclass, r.prattrs, pg_get_expr(r.prqual, r.prrelid)), ', ' ORDER BY r.prrelid::regclass::text) FROM pg_publication_rel r WHERE r.prpubid = x.oid) AS tables,
 		 (SELECT string_agg(r.pnnspid::regnamespace::text, ', ') FROM pg_publication_namespace r WHERE r.pnpubid = x.oid) AS schemas`),
-		`SELECT subname, pg_get_userbyid(subowner) AS owner, subenabled, subbinary, substream, subtwophasestate, subdisableonerr, replace(subconninfo, 'password=hush', '') AS connection, subslotname, subsynccommit, subpublications::text, obj_description(oid, 'pg_subscription') AS comment
-		 FROM pg_subscription WHERE subdbid = (SELECT oid FROM pg_database WHERE datname = current_database()) ORDER BY 1`,
+		`SELECT subname, pg_get_userbyid(subowner) AS owner, (to_jsonb(x) - 'oid' - 'subdbid' - 'subowner' - 'subconninfo')::text AS rest, replace(subconninfo, 'password=hush', '') AS connection, obj_description(oid, 'pg_subscription') AS comment
+		 FROM pg_subscription x WHERE subdbid = (SELECT oid FROM pg_database WHERE datname = current_database()) ORDER BY 1`,
 		`SELECT pg_get_userbyid(d.defaclrole) AS role, d.defaclnamespace::regnamespace, d.defaclobjtype, (SELECT string_agg(g.grantee::regrole::text || ' ' || g.privilege_type || CASE WHEN g.grantee <> d.defaclrole THEN g.is_grantable::text ELSE '' END, ', ' ORDER BY g.grantee::regrole::text, g.privilege_type) FROM aclexplode(d.defaclacl) g) AS rights
 		 FROM pg_default_acl d ORDER BY 1, d.defaclnamespace::regnamespace::text, 3`,
-	)
+	)...)
 }

@@ -95,6 +95,9 @@ func MainWith(m *testing.M, finish func()) {
 	if s := oneMariaDB.server; s != nil {
 		s.stop()
 	}
+	if s := oneMySQL.server; s != nil {
+		s.stop()
+	}
 	os.Exit(code)
 }
 

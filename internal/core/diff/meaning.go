@@ -30,6 +30,8 @@ func (o *Options) meant(was, id schema.ID, all []schema.Difference) (_ []schema.
 			return !o.Order
 		case o.Exact:
 			return false
+		case strings.Contains(d.Path, "/settings/not null name"), last == "not_null_name", last == "sequence_name": // of constraints and sequences that come with a column: where it was made up, by the table's name of then
+			return o.madeUpOrNone(was.Name, id.Name, d.Old) && o.madeUpOrNone(was.Name, id.Name, d.New)
 		case last == "default" && (d.Old == nil || d.New == nil):
 			return strings.EqualFold(said(d.Old)+said(d.New), "null")
 		case d.Old == nil || d.New == nil:
@@ -42,6 +44,15 @@ func (o *Options) meant(was, id schema.ID, all []schema.Difference) (_ []schema.
 		return false
 	})
 	return all, reordered
+}
+
+// madeUpOrNone reports whether a name is none, or one that the server could have made up for the table under either of its names.
+func (o *Options) madeUpOrNone(was, now string, name *string) bool {
+	if name == nil || *name == "" {
+		return true
+	}
+	plain := strings.ReplaceAll((*name)[strings.LastIndexByte(*name, '.')+1:], `"`, "")
+	return o.MadeUp != nil && (o.MadeUp(was, plain) || o.MadeUp(now, plain))
 }
 
 func said(s *string) string {

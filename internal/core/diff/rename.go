@@ -139,6 +139,7 @@ func (w *comparison) like(o *schema.Object, names renaming, how int) (_ likeness
 	n, _ := own.apply(o, w.o.Rules)
 	schema.Strip(n, w.o.Without)
 	n.Name, n.Schema = "", ""
+	forgetMadeUp(n)
 	if loose {
 		forgetNames(n)
 	}
@@ -176,6 +177,24 @@ func withoutFirst(text, name string, rules sqltext.Rules) string {
 
 // self stands for an object's own name.
 const self = "\x00"
+
+// forgetMadeUp takes out what columns bring that is called after the table of then: sequences and not-null constraints.
+func forgetMadeUp(o *schema.Object) {
+	if o.Relation == nil {
+		return
+	}
+	for i := range o.Relation.Columns {
+		c := &o.Relation.Columns[i]
+		if c.Identity != nil && c.Identity.SequenceName != "" {
+			identity := *c.Identity
+			identity.SequenceName = ""
+			c.Identity = &identity
+		}
+		if c.Setting("not null name") != "" {
+			c.Settings = slices.DeleteFunc(slices.Clone(c.Settings), func(p schema.Property) bool { return p.Name == "not null name" })
+		}
+	}
+}
 
 // forgetNames takes the names of constraints out of an object, and puts these in an order of their own.
 func forgetNames(o *schema.Object) {
@@ -317,7 +336,29 @@ func (w *comparison) seen(was, id schema.ID, all []schema.Difference) []schema.D
 	if !old && !now {
 		return all
 	}
-	return slices.DeleteFunc(all, func(d schema.Difference) bool { return old && said(d.Old) == "" || now && said(d.New) == "" })
+	return slices.DeleteFunc(all, func(d schema.Difference) bool {
+		if d.Path == "definition" && shownToAll(id.Kind, said(d.Old)) == shownToAll(id.Kind, said(d.New)) {
+			return true
+		}
+		return old && said(d.Old) == "" || now && said(d.New) == ""
+	})
+}
+
+// shownToAll returns of a definition what any user sees: the connection of a subscription and the options of a user mapping are hidden
+// from most.
+func shownToAll(kind schema.Kind, definition string) string {
+	const connection = " CONNECTION "
+	switch kind {
+	case schema.KindUserMapping:
+		before, _, _ := strings.Cut(definition, " OPTIONS (")
+		return before
+	case schema.KindSubscription:
+		head, rest, ok := strings.Cut(definition, connection)
+		if t := sqltext.Tokens(rest, sqltext.Rules{}); ok && len(t) > 0 && t[0].Kind == sqltext.String {
+			return head + connection + rest[t[0].End:]
+		}
+	}
+	return definition
 }
 
 // hiddenIn returns the objects of which a reading could not see all.

@@ -9,8 +9,17 @@ import (
 	"echo-atlas/internal/core/sqltext"
 )
 
-// Reach is where a foreign server leads.
-type Reach struct{ Host, Port, Database string }
+// Reach is where a foreign or a linked server leads.
+type Reach struct {
+	Host, Port, Database string
+	Usual                string // the port of a server that is given without one
+}
+
+// Linker is implemented by engines whose texts name things of other servers of the same make by the name of a link.
+type Linker interface {
+	// Links returns where a linked server leads; ok is false for one of another make.
+	Links(linked *schema.Object) (r Reach, ok bool)
+}
 
 // Reacher is implemented by engines with tables that stand for those of another server of the same make.
 type Reacher interface {

@@ -91,6 +91,9 @@ type Statement struct {
 	Splits []Split
 	// Joins says that another statement may take this one in as a part.
 	Joins *Joining
+	// Strict says that what the server records as needed has to be there, where the engine is lax otherwise: a function that a table
+	// calls, what a schema-bound view reads.
+	Strict bool
 	// FirstForms says that the statement can make do with first forms of types.
 	FirstForms bool
 	// Unknown says why there is no text: a comment stands in its place.

@@ -18,7 +18,7 @@ type Templater interface {
 	Call(o *schema.Object, name string, value func(schema.Parameter) string) (string, error)
 	// AddColumn returns what adds a column to a table, which is written as name.
 	AddColumn(o *schema.Object, name string) string
-	// AlterColumn returns what alters a column most often.
+	// AlterColumn returns what alters a column most often; "" for one that cannot be altered.
 	AlterColumn(o *schema.Object, name string, c *schema.Column) string
 }
 

@@ -6,6 +6,6 @@ CREATE INDEX lowered ON sailing (lower(route), (id + 1), route COLLATE "C" text_
 CREATE INDEX hashed ON sailing USING hash (route);
 CREATE INDEX brin_departs ON sailing USING brin (departs) WITH (pages_per_range = 32);
 CREATE INDEX place ON sailing USING gist (pos);
-CREATE UNIQUE INDEX same_nulls ON sailing ("Odd Name") NULLS NOT DISTINCT;
+CREATE UNIQUE INDEX same_nulls ON sailing ("Odd Name") NULLS NOT DISTINCT; -- since 15
 CREATE INDEX cast_one ON sailing ((id::text)) WITH (fillfactor = 80);
 COMMENT ON INDEX place IS 'where they are';

@@ -2,7 +2,8 @@
 CREATE SCHEMA "Ops Desk";
 CREATE TABLE harbour (
     code char(3) CONSTRAINT harbour_code PRIMARY KEY,
-    name text UNIQUE NULLS NOT DISTINCT,
+    name text UNIQUE NULLS NOT DISTINCT, -- since 15
+    name text UNIQUE, -- until 14
     main_berth int,
     CONSTRAINT short CHECK (length(code) = 3) NO INHERIT
 );
@@ -30,7 +31,8 @@ break" int,
 CREATE TABLE "Ops Desk".pair (a int, b int, c int, PRIMARY KEY (a, b));
 CREATE TABLE "Ops Desk".half (x int, y int, z int,
     CONSTRAINT full_match FOREIGN KEY (x, y) REFERENCES "Ops Desk".pair (a, b) MATCH FULL,
-    CONSTRAINT some_columns FOREIGN KEY (x, z) REFERENCES "Ops Desk".pair (a, b) ON DELETE SET NULL (z));
+    CONSTRAINT some_columns FOREIGN KEY (x, z) REFERENCES "Ops Desk".pair (a, b) ON DELETE SET NULL (z)); -- since 15
+    CONSTRAINT some_columns FOREIGN KEY (x, z) REFERENCES "Ops Desk".pair (a, b) ON DELETE SET NULL); -- until 14
 ALTER TABLE "Ops Desk".half ADD CONSTRAINT later FOREIGN KEY (z, y) REFERENCES "Ops Desk".pair NOT VALID;
 ALTER TABLE "Ops Desk".half ADD CONSTRAINT positive CHECK (x > 0) NOT VALID;
 

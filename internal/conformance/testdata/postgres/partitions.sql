@@ -1,4 +1,5 @@
 -- Partitions, inheritance, typed and foreign tables, and what a table can have beside its columns.
+-- not kept since 18: local
 CREATE SCHEMA ops;
 CREATE TABLE ops.passage (id bigint NOT NULL, sailed timestamptz NOT NULL, harbour text NOT NULL DEFAULT 'Skerry', load numeric CHECK (load >= 0), PRIMARY KEY (id, sailed, harbour)) PARTITION BY RANGE (sailed);
 CREATE INDEX passage_by_harbour ON ops.passage (harbour);
@@ -35,8 +36,10 @@ COMMENT ON FOREIGN TABLE ops.archive IS 'on paper';
 CREATE TABLE ops.sheet (id int, isle text) PARTITION BY LIST (isle);
 CREATE FOREIGN TABLE ops.sheet_far PARTITION OF ops.sheet FOR VALUES IN ('Holm') SERVER mainland;
 CREATE UNLOGGED TABLE ops.scratch (id serial PRIMARY KEY, a int, b text) WITH (fillfactor = 70, autovacuum_enabled = false, toast.autovacuum_enabled = false);
-ALTER TABLE ops.scratch ALTER COLUMN b SET STORAGE EXTERNAL, ALTER COLUMN a SET STATISTICS 500, ALTER COLUMN a SET (n_distinct = -0.5), ALTER COLUMN b SET COMPRESSION pglz;
-CREATE UNLOGGED SEQUENCE ops.scratch_numbers INCREMENT 5;
+ALTER TABLE ops.scratch ALTER COLUMN b SET STORAGE EXTERNAL, ALTER COLUMN a SET STATISTICS 500, ALTER COLUMN a SET (n_distinct = -0.5), ALTER COLUMN b SET COMPRESSION pglz; -- since 14
+ALTER TABLE ops.scratch ALTER COLUMN b SET STORAGE EXTERNAL, ALTER COLUMN a SET STATISTICS 500, ALTER COLUMN a SET (n_distinct = -0.5); -- until 13
+CREATE UNLOGGED SEQUENCE ops.scratch_numbers INCREMENT 5; -- since 15
+CREATE SEQUENCE ops.scratch_numbers INCREMENT 5; -- until 14
 CREATE INDEX scratch_expr ON ops.scratch ((a + 1), lower(b)) WITH (fillfactor = 60);
 ALTER INDEX ops.scratch_expr ALTER COLUMN 2 SET STATISTICS 300;
 CLUSTER ops.scratch USING scratch_pkey;
@@ -49,8 +52,8 @@ ALTER TABLE ops.ledger REPLICA IDENTITY USING INDEX ledger_id;
 CREATE TABLE ops.silent (id int);
 ALTER TABLE ops.silent REPLICA IDENTITY NOTHING;
 CREATE STATISTICS ops.booking_stats (ndistinct, dependencies) ON room, guest FROM ops.booking;
-CREATE STATISTICS ops.ledger_words ON (lower(entry)), id FROM ops.ledger;
-ALTER STATISTICS ops.booking_stats SET STATISTICS 700;
+CREATE STATISTICS ops.ledger_words ON (lower(entry)), id FROM ops.ledger; -- since 14
+ALTER STATISTICS ops.booking_stats SET STATISTICS 700; -- since 13
 COMMENT ON STATISTICS ops.booking_stats IS 'they hang together';
 CREATE MATERIALIZED VIEW ops.loads AS SELECT harbour, sum(load) AS load FROM ops.passage GROUP BY harbour;
 CREATE UNIQUE INDEX loads_by_harbour ON ops.loads (harbour);

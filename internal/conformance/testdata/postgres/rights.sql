@@ -9,7 +9,7 @@ CREATE EXTENSION pg_trgm WITH SCHEMA ops;
 COMMENT ON EXTENSION pg_trgm IS 'near names';
 CREATE TABLE ops.berth (no int PRIMARY KEY, name text, secret text, held_by name DEFAULT current_user, free boolean);
 CREATE INDEX berth_near ON ops.berth USING gin (name ops.gin_trgm_ops);
-CREATE INDEX berth_nearer ON ops.berth USING gist (name ops.gist_trgm_ops (siglen = 64));
+CREATE INDEX berth_nearer ON ops.berth USING gist (name ops.gist_trgm_ops (siglen = 64)); -- since 13
 ALTER TABLE ops.berth ENABLE ROW LEVEL SECURITY;
 ALTER TABLE ops.berth FORCE ROW LEVEL SECURITY;
 CREATE POLICY own ON ops.berth USING (held_by = current_user) WITH CHECK (no > 0);
@@ -39,7 +39,8 @@ GRANT USAGE ON SEQUENCE ops.numbers TO deckhand;
 CREATE FUNCTION ops.price(weight numeric, OUT due numeric, VARIADIC extras int[]) LANGUAGE sql STABLE STRICT SECURITY DEFINER PARALLEL SAFE LEAKPROOF COST 7 SET search_path = ops, pg_temp SET work_mem = '1MB' AS 'SELECT weight';
 REVOKE EXECUTE ON FUNCTION ops.price FROM PUBLIC;
 GRANT EXECUTE ON FUNCTION ops.price TO deckhand;
-CREATE FUNCTION ops.names(prefix text DEFAULT 'x') RETURNS TABLE (no int, name text) LANGUAGE sql ROWS 10 BEGIN ATOMIC SELECT b.no, b.name FROM ops.berth b WHERE b.name LIKE prefix; END;
+CREATE FUNCTION ops.names(prefix text DEFAULT 'x') RETURNS TABLE (no int, name text) LANGUAGE sql ROWS 10 BEGIN ATOMIC SELECT b.no, b.name FROM ops.berth b WHERE b.name LIKE prefix; END; -- since 14
+CREATE FUNCTION ops.names(prefix text DEFAULT 'x') RETURNS TABLE (no int, name text) LANGUAGE sql ROWS 10 AS 'SELECT b.no, b.name FROM ops.berth b WHERE b.name LIKE prefix'; -- until 13
 CREATE PROCEDURE ops.tidy(INOUT n int) LANGUAGE plpgsql AS $p$BEGIN n := 0; END$p$;
 COMMENT ON PROCEDURE ops.tidy(int) IS 'now and then';
 CREATE TYPE ops.mood AS ENUM ('calm', 'rough');
@@ -52,10 +53,12 @@ ALTER DEFAULT PRIVILEGES FOR ROLE "Harbour Office" GRANT USAGE ON SEQUENCES TO d
 CREATE PUBLICATION all_of_it FOR ALL TABLES;
 CREATE TABLE ops.plain (id int PRIMARY KEY, a text, b text);
 CREATE TABLE ops.second (id int PRIMARY KEY);
-CREATE PUBLICATION chosen FOR TABLE ops.plain (id, a) WHERE (id > 5), TABLE ops.second WITH (publish = 'insert, update', publish_via_partition_root = true);
-CREATE PUBLICATION whole_schema FOR TABLES IN SCHEMA ops;
+CREATE PUBLICATION chosen FOR TABLE ops.plain (id, a) WHERE (id > 5), TABLE ops.second WITH (publish = 'insert, update', publish_via_partition_root = true); -- since 15
+CREATE PUBLICATION chosen FOR TABLE ops.plain, ops.second WITH (publish = 'insert, update'); -- until 14
+CREATE PUBLICATION whole_schema FOR TABLES IN SCHEMA ops; -- since 15
 COMMENT ON PUBLICATION chosen IS 'for the islands';
-CREATE SUBSCRIPTION from_mainland CONNECTION 'host=nowhere.example dbname=x password=hush' PUBLICATION one, "Two" WITH (connect = false, slot_name = 'slot_a', synchronous_commit = 'off', binary = true);
+CREATE SUBSCRIPTION from_mainland CONNECTION 'host=nowhere.example dbname=x password=hush' PUBLICATION one, "Two" WITH (connect = false, slot_name = 'slot_a', synchronous_commit = 'off', binary = true); -- since 14
+CREATE SUBSCRIPTION from_mainland CONNECTION 'host=nowhere.example dbname=x password=hush' PUBLICATION one, "Two" WITH (connect = false, slot_name = 'slot_a', synchronous_commit = 'off'); -- until 13
 CREATE FUNCTION ops.guard() RETURNS event_trigger LANGUAGE plpgsql AS $$BEGIN NULL; END$$;
 CREATE EVENT TRIGGER watch_tables ON ddl_command_end WHEN TAG IN ('CREATE TABLE', 'DROP TABLE') EXECUTE FUNCTION ops.guard();
 CREATE EVENT TRIGGER watch_drops ON sql_drop EXECUTE FUNCTION ops.guard();

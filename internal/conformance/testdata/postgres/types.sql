@@ -16,8 +16,10 @@ CREATE TYPE ops.empty_row AS ();
 CREATE TYPE ops.track AS (at ops.position, states ops.berth_state[]);
 CREATE TYPE ops.depth_range AS RANGE (SUBTYPE = numeric);
 CREATE FUNCTION ops.minutes(a time, b time) RETURNS double precision LANGUAGE sql IMMUTABLE AS 'SELECT extract(epoch FROM (a - b)) / 60';
-CREATE TYPE ops.shift AS RANGE (SUBTYPE = time, SUBTYPE_DIFF = ops.minutes, MULTIRANGE_TYPE_NAME = ops.shifts);
-CREATE TABLE ops.berth (no int PRIMARY KEY, state ops.berth_state NOT NULL DEFAULT 'free', depth ops.metres, at ops.position, marks ops.berth_state[] DEFAULT '{free,taken}', open ops.shift, spans ops.shifts, sign ops.call_sign);
+CREATE TYPE ops.shift AS RANGE (SUBTYPE = time, SUBTYPE_DIFF = ops.minutes, MULTIRANGE_TYPE_NAME = ops.shifts); -- since 14
+CREATE TYPE ops.shift AS RANGE (SUBTYPE = time, SUBTYPE_DIFF = ops.minutes); -- until 13
+CREATE TABLE ops.berth (no int PRIMARY KEY, state ops.berth_state NOT NULL DEFAULT 'free', depth ops.metres, at ops.position, marks ops.berth_state[] DEFAULT '{free,taken}', open ops.shift, spans ops.shifts, sign ops.call_sign); -- since 14
+CREATE TABLE ops.berth (no int PRIMARY KEY, state ops.berth_state NOT NULL DEFAULT 'free', depth ops.metres, at ops.position, marks ops.berth_state[] DEFAULT '{free,taken}', open ops.shift, sign ops.call_sign); -- until 13
 CREATE COLLATION ops.island (PROVIDER = icu, LOCALE = 'sv');
 CREATE COLLATION ops.deaf_to_case (PROVIDER = icu, LOCALE = 'und-u-ks-level2', DETERMINISTIC = false);
 CREATE COLLATION ops.plain FROM "C";

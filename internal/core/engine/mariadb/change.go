@@ -285,7 +285,7 @@ func (t *tableChange) keys() {
 		if schema.SettingOf(k.Settings, "without overlaps") != "" {
 			parts = strings.TrimSuffix(parts, ")") + " WITHOUT OVERLAPS)"
 		}
-		return words + parts + keyTail(schema.SettingOf(k.Settings, "method"), schema.SettingOf(k.Settings, "ignored"), k.Comment)
+		return words + parts + keyTail(schema.SettingOf(k.Settings, "method"), k.Settings, k.Comment)
 	}
 	old, now := t.was.Relation.Keys, t.now.Relation.Keys
 	for _, k := range old {

@@ -40,6 +40,15 @@ func (r *reader) exactTexts(ctx context.Context) error {
 					o.Event.Body = r.own(body)
 				}
 			}
+		case r.s.mysql && o.Routine != nil && o.Routine.Definition != "":
+			text, err := r.showCreate(ctx, o, routineWord(o.Kind))
+			if err != nil {
+				return err
+			}
+			if definition, ok := mysqlRoutine(text); ok {
+				o.Routine.Definition = r.own(definition)
+				engine.SetHead(o.Routine, rules())
+			}
 		case r.plainRoutines && o.Routine != nil && o.Kind.IsRoutine() && strings.ContainsAny(o.Routine.Definition, "'\""):
 			text, err := r.showCreate(ctx, o, routineWord(o.Kind))
 			if err != nil {
@@ -55,6 +64,56 @@ func (r *reader) exactTexts(ctx context.Context) error {
 		}
 	}
 	return nil
+}
+
+var viewAlgorithm = lazily(`^CREATE ALGORITHM=(MERGE|TEMPTABLE) `)
+
+// exactViews asks for the statements of views: information_schema leaves out what characters a literal is of. MySQL has their
+// algorithms in no table, and shows ROLLUP there as what it became.
+func (r *reader) exactViews(ctx context.Context) error {
+	for _, o := range r.tables {
+		if o.Kind != schema.KindView || o.Relation.Query == "" || !r.s.mysql && !strings.Contains(o.Relation.Query, "'") {
+			continue
+		}
+		text, err := r.showCreate(ctx, o, "VIEW")
+		if err != nil {
+			return err
+		}
+		head, query, ok := cutHead(text, "AS")
+		if !ok {
+			continue
+		}
+		if check := strings.LastIndex(query, " WITH "); check >= 0 && strings.HasSuffix(query, " CHECK OPTION") {
+			query = query[:check]
+		}
+		o.Relation.Query = r.own(query)
+		if !r.s.mysql {
+			continue
+		}
+		if !strings.HasSuffix(strings.TrimSpace(head), ")") {
+			o.Settings = append(o.Settings, schema.Property{Name: unlisted, Value: "yes"})
+		}
+		if m := viewAlgorithm().FindStringSubmatch(head); m != nil {
+			o.Settings = append(o.Settings, schema.Property{Name: "algorithm", Value: strings.ToLower(m[1])})
+		}
+	}
+	return nil
+}
+
+// cutHead cuts a statement at the first of a word that stands outside of names and brackets.
+func cutHead(text, word string) (head, rest string, ok bool) {
+	depth := 0
+	for _, t := range sqltext.Tokens(text, rules()) {
+		switch is := text[t.Start:t.End]; {
+		case t.Kind == sqltext.Symbol && is == "(":
+			depth++
+		case t.Kind == sqltext.Symbol && is == ")":
+			depth--
+		case depth == 0 && t.Kind == sqltext.Word && is == word:
+			return text[:t.Start], strings.TrimLeft(text[t.End:], " "), true
+		}
+	}
+	return "", "", false
 }
 
 // showCreate asks for the statement of an object. Where it is not to be had the object is marked.

@@ -18,18 +18,29 @@ import (
 const (
 	tableGrantsQuery = `SELECT concat(quote(User), '@', quote(Host)), Table_name, '', Table_priv FROM mysql.tables_priv WHERE Db = @DB
 UNION ALL SELECT concat(quote(User), '@', quote(Host)), Table_name, Column_name, Column_priv FROM mysql.columns_priv WHERE Db = @DB`
-	routineGrantsQuery  = `SELECT concat(quote(User), '@', quote(Host)), Routine_name, Routine_type, Proc_priv FROM mysql.procs_priv WHERE Db = @DB`
-	usersQuery          = `SELECT User, Host, is_role, default_role, plugin, ssl_type, max_questions, max_updates, max_connections, max_user_connections FROM mysql.user WHERE User NOT IN ('mariadb.sys', 'mysql', 'PUBLIC')`
+	routineGrantsQuery = `SELECT concat(quote(User), '@', quote(Host)), Routine_name, Routine_type, Proc_priv FROM mysql.procs_priv WHERE Db = @DB`
+	// Of what the server keeps of a user single values are asked for: the rest of it are passwords.
+	usersQuery = `SELECT u.User, u.Host, u.is_role, u.default_role, u.plugin, u.ssl_type, u.max_questions, u.max_updates, u.max_connections, u.max_user_connections, u.max_statement_time,
+  CAST(u.ssl_cipher AS CHAR), CAST(u.x509_issuer AS CHAR), CAST(u.x509_subject AS CHAR), JSON_VALUE(g.Priv, '$.account_locked'), JSON_VALUE(g.Priv, '$.password_lifetime'), JSON_VALUE(g.Priv, '$.password_last_changed'),
+  JSON_LENGTH(JSON_EXTRACT(g.Priv, '$.auth_or')), JSON_VALUE(g.Priv, '$.auth_or[0].plugin'), JSON_VALUE(g.Priv, '$.auth_or[1].plugin'), JSON_VALUE(g.Priv, '$.auth_or[2].plugin'), JSON_VALUE(g.Priv, '$.plugin')
+FROM mysql.user u JOIN mysql.global_priv g ON g.User = u.User AND g.Host = u.Host WHERE u.User NOT IN ('mariadb.sys', 'mysql', 'PUBLIC')`
+	proxiesQuery        = `SELECT concat(quote(User), '@', quote(Host)), concat(quote(Proxied_user), '@', quote(Proxied_host)), With_grant FROM mysql.proxies_priv WHERE User <> 'root'`
+	serversQuery        = `SELECT Server_name, Wrapper, Host, Db, Username, Port, Socket, Owner FROM mysql.servers`
 	userRightsQuery     = `SELECT grantee, privilege_type, is_grantable FROM information_schema.user_privileges`
 	rolesQuery          = `SELECT concat(quote(User), '@', quote(Host)), Role, Admin_option FROM mysql.roles_mapping`
 	databaseRightsQuery = `SELECT grantee, table_schema, privilege_type, is_grantable FROM information_schema.schema_privileges`
-	ownRightsQuery      = `SELECT privilege_type FROM information_schema.user_privileges WHERE grantee IN (concat(quote(substring_index(current_user(), '@', 1)), '@', quote(substring_index(current_user(), '@', -1))), quote(coalesce(current_role(), '')), coalesce(current_role(), ''))
+	// A role has there what it was given itself, and not what roles that it was given have.
+	givenOnDatabasesQuery = `SELECT concat(quote(User), '@', quote(Host)), Db, concat_ws(',', if(Select_priv = 'Y', 'SELECT', NULL), if(Insert_priv = 'Y', 'INSERT', NULL), if(Update_priv = 'Y', 'UPDATE', NULL), if(Delete_priv = 'Y', 'DELETE', NULL),
+  if(Create_priv = 'Y', 'CREATE', NULL), if(Drop_priv = 'Y', 'DROP', NULL), if(References_priv = 'Y', 'REFERENCES', NULL), if(Index_priv = 'Y', 'INDEX', NULL), if(Alter_priv = 'Y', 'ALTER', NULL), if(Create_tmp_table_priv = 'Y', 'CREATE TEMPORARY TABLES', NULL),
+  if(Lock_tables_priv = 'Y', 'LOCK TABLES', NULL), if(Create_view_priv = 'Y', 'CREATE VIEW', NULL), if(Show_view_priv = 'Y', 'SHOW VIEW', NULL), if(Create_routine_priv = 'Y', 'CREATE ROUTINE', NULL), if(Alter_routine_priv = 'Y', 'ALTER ROUTINE', NULL),
+  if(Execute_priv = 'Y', 'EXECUTE', NULL), if(Event_priv = 'Y', 'EVENT', NULL), if(Trigger_priv = 'Y', 'TRIGGER', NULL), if(Delete_history_priv = 'Y', 'DELETE HISTORY', NULL), SHOWROUTINE, if(Grant_priv = 'Y', 'GRANT', NULL)) FROM mysql.db`
+	ownRightsQuery = `SELECT privilege_type FROM information_schema.user_privileges WHERE grantee IN (concat(quote(substring_index(current_user(), '@', 1)), '@', quote(substring_index(current_user(), '@', -1))), quote(coalesce(current_role(), '')), coalesce(current_role(), ''))
 UNION SELECT privilege_type FROM information_schema.schema_privileges WHERE @DB LIKE table_schema AND grantee IN (concat(quote(substring_index(current_user(), '@', 1)), '@', quote(substring_index(current_user(), '@', -1))), quote(coalesce(current_role(), '')), coalesce(current_role(), ''))`
 	// strayQuery finds tables in the engine's own database that the engine did not make.
 	strayQuery = `SELECT table_name FROM information_schema.tables WHERE table_schema = 'mysql' AND table_name NOT IN ('columns_priv', 'column_stats', 'db', 'event', 'func', 'general_log', 'global_priv',
   'gtid_slave_pos', 'help_category', 'help_keyword', 'help_relation', 'help_topic', 'host', 'index_stats', 'innodb_index_stats', 'innodb_table_stats', 'ndb_binlog_index', 'plugin', 'proc', 'procs_priv', 'proxies_priv', 'roles_mapping',
   'servers', 'slow_log', 'tables_priv', 'table_stats', 'time_zone', 'time_zone_leap_second', 'time_zone_name', 'time_zone_transition', 'time_zone_transition_type', 'transaction_registry', 'user')`
-	allDatabasesQuery = `SELECT schema_name, default_character_set_name, default_collation_name FROM information_schema.schemata
+	allDatabasesQuery = `SELECT schema_name, default_character_set_name, default_collation_name, DATABASECOMMENT FROM information_schema.schemata
 WHERE schema_name NOT IN ('information_schema', 'performance_schema', 'mysql', 'sys')`
 )
 
@@ -51,11 +62,19 @@ func split(rights string) (words []string, passable bool) {
 		case "GRANT":
 			passable = true
 		default:
-			words = append(words, w)
+			words = append(words, rightWord(w))
 		}
 	}
 	slices.Sort(words)
 	return words, passable
+}
+
+// rightWord returns what GRANT calls a right, where the server's tables call it otherwise.
+func rightWord(w string) string {
+	if w == "DELETE VERSIONING ROWS" {
+		return "DELETE HISTORY"
+	}
+	return w
 }
 
 func (r *reader) addGrant(o *schema.Object, grantee, column, rights string) {
@@ -201,36 +220,17 @@ func (r *reader) serverLevel(ctx context.Context) error {
 	databases := map[string]*schema.Object{}
 	err := r.query(ctx, allDatabasesQuery, func(row *engine.Row) {
 		o := &schema.Object{Kind: schema.KindDatabase, Name: row.Text(0), Definition: "CREATE DATABASE " + quote(row.Text(0)) + " CHARACTER SET " + row.Text(1) + " COLLATE " + row.Text(2)}
+		if comment := row.Text(3); comment != "" {
+			o.Definition += " COMMENT " + literal(comment)
+		}
 		databases[o.Name] = o
 		r.reading.Objects = append(r.reading.Objects, o)
 	})
 	if err != nil {
 		return err
 	}
-	type rights struct {
-		words    []string
-		passable bool
-	}
-	onDatabase := map[[2]string]*rights{}
-	if err := r.query(ctx, databaseRightsQuery, func(row *engine.Row) {
-		key := [2]string{row.Text(1), row.Text(0)}
-		if onDatabase[key] == nil {
-			onDatabase[key] = &rights{}
-		}
-		onDatabase[key].words = append(onDatabase[key].words, row.Text(2))
-		onDatabase[key].passable = onDatabase[key].passable || row.Text(3) == "YES"
-	}); err != nil {
+	if err := r.rightsOnDatabases(ctx, databases); err != nil {
 		return err
-	}
-	for key, x := range onDatabase {
-		name := strings.NewReplacer(`\_`, "_", `\%`, "%").Replace(key[0])
-		if o := databases[name]; o != nil {
-			all := strings.Join(x.words, ",")
-			if x.passable {
-				all += ",GRANT"
-			}
-			r.addGrant(o, key[1], "", all)
-		}
 	}
 	if !r.s.mysql {
 		if err := r.query(ctx, strayQuery, func(row *engine.Row) {
@@ -250,6 +250,75 @@ func (r *reader) serverLevel(ctx context.Context) error {
 	return nil
 }
 
+// rightsOnDatabases reads rights on whole databases.
+func (r *reader) rightsOnDatabases(ctx context.Context, databases map[string]*schema.Object) error {
+	add := func(database, grantee, rights string) {
+		if o := databases[strings.NewReplacer(`\_`, "_", `\%`, "%").Replace(database)]; o != nil {
+			r.addGrant(o, grantee, "", rights)
+		}
+	}
+	if !r.s.mysql {
+		err := r.query(ctx, givenOnDatabasesQuery, func(row *engine.Row) { add(row.Text(1), row.Text(0), row.Text(2)) })
+		if err == nil || !denied(err) {
+			return err
+		}
+	}
+	given := map[[2]string][]string{}
+	err := r.query(ctx, databaseRightsQuery, func(row *engine.Row) {
+		key := [2]string{row.Text(1), row.Text(0)}
+		if given[key] = append(given[key], row.Text(2)); row.Text(3) == "YES" && !slices.Contains(given[key], "GRANT") {
+			given[key] = append(given[key], "GRANT")
+		}
+	})
+	for key, words := range given {
+		add(key[0], key[1], strings.Join(words, ","))
+	}
+	return err
+}
+
+// identified writes by which plugins a user may log in; what they are told is a secret.
+func identified(row *engine.Row) string {
+	var all []string
+	own := row.Text(21)
+	if own == "" {
+		own = row.Text(4)
+	}
+	for i := range min(int(row.Int(17)), 3) {
+		plugin := row.Text(18 + i)
+		if plugin == "" { // that which is kept outside of the list
+			plugin = own
+		}
+		all = append(all, plugin)
+	}
+	if len(all) == 0 && own != "" && own != "mysql_native_password" {
+		all = []string{own}
+	}
+	if len(all) == 0 {
+		return ""
+	}
+	return " IDENTIFIED VIA " + strings.Join(all, " OR ")
+}
+
+// required writes what a connection of a user has to be.
+func required(row *engine.Row) string {
+	switch row.Text(5) {
+	case "ANY":
+		return " REQUIRE SSL"
+	case "X509":
+		return " REQUIRE X509"
+	}
+	text := ""
+	for i, word := range []string{"CIPHER", "ISSUER", "SUBJECT"} {
+		if v := row.Text(11 + i); v != "" {
+			text += " " + word + " " + literal(v)
+		}
+	}
+	if text != "" {
+		text = " REQUIRE" + text
+	}
+	return text
+}
+
 // userOf returns a user or a role, whose name is written as name.
 func userOf(row *engine.Row, name string) *schema.Object {
 	o := &schema.Object{Kind: schema.KindRole, Name: row.Text(0)}
@@ -258,23 +327,29 @@ func userOf(row *engine.Row, name string) *schema.Object {
 	} else {
 		o.Signature = row.Text(1)
 		o.Definition = "CREATE USER " + name
-		if plugin := row.Text(4); plugin != "" && plugin != "mysql_native_password" {
-			o.Definition += " IDENTIFIED VIA " + plugin
-		}
-		switch row.Text(5) {
-		case "ANY":
-			o.Definition += " REQUIRE SSL"
-		case "X509":
-			o.Definition += " REQUIRE X509"
-		}
+		o.Definition += identified(row) + required(row)
 		var limits []string
 		for i, word := range []string{"MAX_QUERIES_PER_HOUR", "MAX_UPDATES_PER_HOUR", "MAX_CONNECTIONS_PER_HOUR", "MAX_USER_CONNECTIONS"} {
 			if n := row.Int(6 + i); n > 0 {
 				limits = append(limits, fmt.Sprintf("%s %d", word, n))
 			}
 		}
+		if seconds := row.Text(10); strings.Trim(seconds, "0.") != "" {
+			limits = append(limits, "MAX_STATEMENT_TIME "+seconds)
+		}
 		if len(limits) > 0 {
 			o.Definition += " WITH " + strings.Join(limits, " ")
+		}
+		if row.Text(14) == "1" || row.Text(14) == "true" {
+			o.Definition += " ACCOUNT LOCK"
+		}
+		switch days := row.Text(15); {
+		case row.Text(16) == "0":
+			o.Definition += " PASSWORD EXPIRE"
+		case days == "0":
+			o.Definition += " PASSWORD EXPIRE NEVER"
+		case days != "" && days != "-1":
+			o.Definition += " PASSWORD EXPIRE INTERVAL " + days + " DAY"
 		}
 	}
 	return o
@@ -310,6 +385,18 @@ func (r *reader) users(ctx context.Context) error {
 	}); err != nil {
 		return err
 	}
+	if err := r.query(ctx, proxiesQuery, func(row *engine.Row) {
+		text := "GRANT PROXY ON " + account(row.Text(1)) + " TO " + account(row.Text(0))
+		if row.Text(2) == "1" {
+			text += " WITH GRANT OPTION"
+		}
+		statements[row.Text(0)] = append(statements[row.Text(0)], text)
+	}); err != nil {
+		return err
+	}
+	if err := r.query(ctx, serversQuery, r.foreignServer); err != nil {
+		return err
+	}
 	rights := map[string][]string{}
 	passable := map[string]bool{}
 	if err := r.query(ctx, userRightsQuery, func(row *engine.Row) {
@@ -318,7 +405,7 @@ func (r *reader) users(ctx context.Context) error {
 			name += "@''"
 		}
 		if word := row.Text(1); word != "USAGE" {
-			rights[name] = append(rights[name], word)
+			rights[name] = append(rights[name], rightWord(strings.ToUpper(word)))
 		}
 		passable[name] = passable[name] || row.Text(2) == "YES"
 	}); err != nil {
@@ -342,4 +429,25 @@ func (r *reader) users(ctx context.Context) error {
 		r.reading.Objects = append(r.reading.Objects, o)
 	}
 	return nil
+}
+
+// foreignServer keeps a server that FEDERATED tables are reached by; its password is left out.
+func (r *reader) foreignServer(row *engine.Row) {
+	o := &schema.Object{Kind: schema.KindServer, Name: row.Text(0)}
+	var options []string
+	for i, word := range []string{"HOST", "DATABASE", "USER"} {
+		if v := row.Text(2 + i); v != "" {
+			options = append(options, word+" "+literal(v))
+		}
+	}
+	if port := row.Int(5); port > 0 {
+		options = append(options, fmt.Sprintf("PORT %d", port))
+	}
+	for i, word := range []string{"SOCKET", "OWNER"} {
+		if v := row.Text(6 + i); v != "" {
+			options = append(options, word+" "+literal(v))
+		}
+	}
+	o.Definition = "CREATE SERVER " + quote(o.Name) + " FOREIGN DATA WRAPPER " + row.Text(1) + " OPTIONS (" + strings.Join(options, ", ") + ")"
+	r.reading.Objects = append(r.reading.Objects, o)
 }

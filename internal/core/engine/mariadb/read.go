@@ -4,6 +4,7 @@ package mariadb
 // consistent catalogue.
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -27,9 +28,9 @@ const (
 	tablesQuery = `SELECT table_name, table_type, engine, row_format, table_rows, data_length, index_length, create_options, table_collation, table_comment, coalesce(create_time, '')
 FROM information_schema.tables WHERE table_schema = @DB`
 	schemaQuery  = `SELECT default_character_set_name, default_collation_name FROM information_schema.schemata WHERE schema_name = @DB`
-	columnsQuery = `SELECT table_name, ordinal_position, column_name, column_type, is_nullable, column_default, extra, character_set_name, collation_name, column_comment, generation_expression
+	columnsQuery = `SELECT table_name, ordinal_position, column_name, column_type, is_nullable, column_default, extra, character_set_name, collation_name, column_comment, generation_expression, REFERENCESYSTEM
 FROM information_schema.columns WHERE table_schema = @DB`
-	indexesQuery = `SELECT table_name, index_name, non_unique, seq_in_index, column_name, collation, sub_part, index_type, index_comment, HIDDEN
+	indexesQuery = `SELECT table_name, index_name, non_unique, seq_in_index, column_name, collation, sub_part, index_type, index_comment, HIDDEN, PARTEXPRESSION
 FROM information_schema.statistics WHERE table_schema = @DB`
 	referencesQuery = `SELECT constraint_name, table_name, referenced_table_name, update_rule, delete_rule, unique_constraint_schema FROM information_schema.referential_constraints WHERE constraint_schema = @DB`
 	keyColumnsQuery = `SELECT constraint_name, table_name, ordinal_position, column_name, referenced_column_name FROM information_schema.key_column_usage
@@ -58,18 +59,21 @@ type reader struct {
 	plainRoutines bool                 // were read from information_schema alone
 	partitioned   map[string]bool      // tables
 	overlaps      map[[2]string]string // by table and key: the period that may not overlap
+	queries       map[string]string    // of views that the server calls invalid, as it keeps them
 }
 
 type index struct {
 	unique, hidden bool
 	typ, comment   string
+	parser, block  string
+	place          int // in the statement of a table of MySQL, whose views have no order
 	parts          []schema.KeyPart
 }
 
 func newReader(s *server, database string) *reader {
 	return &reader{
 		s: s, database: database, tables: map[string]*schema.Object{}, kinds: map[string]string{}, indexes: map[[2]string]*index{},
-		foreign: map[[2]string]*schema.ForeignKey{}, words: map[string]string{}, partitioned: map[string]bool{}, overlaps: map[[2]string]string{},
+		foreign: map[[2]string]*schema.ForeignKey{}, words: map[string]string{}, partitioned: map[string]bool{}, overlaps: map[[2]string]string{}, queries: map[string]string{},
 		reading: &schema.Reading{Engine: "mariadb", Version: s.info.Version, Database: database, User: s.info.User, Taken: time.Now().UTC()},
 	}
 }
@@ -104,17 +108,21 @@ func (r *reader) remark(state, subject, reason string) {
 
 // query runs a catalogue query and calls each for every row; null is nil.
 func (r *reader) query(ctx context.Context, q string, each func(row *engine.Row)) error {
-	hidden, algorithm := "'NO'", "'UNDEFINED'"
-	switch {
-	case r.s.mysql:
-		hidden = "if(is_visible = 'NO', 'YES', 'NO')"
-	default:
-		algorithm = "algorithm"
-		if r.s.version >= 100600 {
-			hidden = "ignored"
+	for _, m := range makes {
+		word := m.mariadb
+		switch {
+		case r.s.mysql:
+			word = m.mysql
+		case m.mark == "HIDDEN" && r.s.version < 100600:
+			word = "'NO'"
+		case m.mark == "DATABASECOMMENT" && r.s.version < 100500:
+			word = "''"
+		case m.mark == "SHOWROUTINE" && r.s.version < 110300:
+			word = "NULL"
 		}
+		q = strings.ReplaceAll(q, m.mark, word)
 	}
-	q = strings.NewReplacer("@DB", literal(r.database), "HIDDEN", hidden, "ALGORITHM", algorithm).Replace(q)
+	q = strings.ReplaceAll(q, "@DB", literal(r.database))
 	return engine.Rows(ctx, r.s.db, q, each)
 }
 
@@ -150,7 +158,13 @@ func (r *reader) read(ctx context.Context) (changed bool, err error) {
 			sql  string
 			each func(*engine.Row)
 		}{{indexesQuery, r.index}, {referencesQuery, r.reference}, {keyColumnsQuery, r.keyColumn}, {viewsQuery, r.view}, {triggersQuery, r.trigger}, {eventsQuery, r.event}} {
-			if err := r.query(inner, j.sql, j.each); err != nil {
+			err := r.query(inner, j.sql, j.each)
+			var said *mysql.MySQLError
+			if j.sql == eventsQuery && errors.As(err, &said) && slices.Contains(damaged, said.Number) {
+				r.reading.Remarks = append(r.reading.Remarks, schema.Remark{State: "failed", Reason: "the server cannot read its own table of events: " + said.Message, Kinds: []schema.Kind{schema.KindEvent}})
+				continue
+			}
+			if err != nil {
 				return err
 			}
 		}
@@ -163,8 +177,8 @@ func (r *reader) read(ctx context.Context) (changed bool, err error) {
 		if err := r.hiddenKinds(inner); err != nil {
 			return err
 		}
-		if r.s.mysql { // its table of checks does not name the table
-			return nil
+		if r.s.mysql {
+			return r.query(inner, mysqlChecksQuery, r.mysqlCheck)
 		}
 		return r.query(inner, checksQuery, r.check)
 	}))
@@ -175,7 +189,17 @@ func (r *reader) read(ctx context.Context) (changed bool, err error) {
 	if err := r.sequences(ctx); err != nil {
 		return false, err
 	}
-	if err := r.special(ctx); err != nil {
+	if r.s.mysql {
+		if err := r.mysqlTables(ctx); err != nil {
+			return false, err
+		}
+	} else if err := r.special(ctx); err != nil {
+		return false, err
+	}
+	if err := r.exactViews(ctx); err != nil {
+		return false, err
+	}
+	if err := r.brokenCode(ctx); err != nil {
 		return false, err
 	}
 	if err := r.exactTexts(ctx); err != nil {
@@ -190,6 +214,9 @@ func (r *reader) read(ctx context.Context) (changed bool, err error) {
 	slices.Sort(after)
 	return !slices.Equal(r.stamp, after), nil
 }
+
+// damaged are the errors of a server that cannot read a table of its own (documentation, "Server error message reference").
+var damaged = []uint16{1545, 1547, 1548, 1577, 1728}
 
 func stampOf(name, typ, created []byte) string {
 	return string(name) + "\x00" + string(typ) + "\x00" + string(created)
@@ -217,6 +244,10 @@ func (r *reader) table(row *engine.Row) {
 		}
 	case "SEQUENCE":
 		o.Kind, o.Relation, o.Sequence = schema.KindSequence, nil, &schema.Sequence{}
+		o.Comment = row.Text(9)
+		if e := row.Text(2); e != "InnoDB" && e != "" {
+			o.Settings = append(o.Settings, schema.Property{Name: "engine", Value: e})
+		}
 	case "BASE TABLE", "SYSTEM VERSIONED":
 		o.Comment = row.Text(9)
 		set := func(name, value string) {
@@ -257,8 +288,8 @@ func (r *reader) column(row *engine.Row) {
 		c.Default = r.word(row.Bytes(5))
 	}
 	extra := strings.ToLower(row.Text(6))
-	if r.s.mysql && !row.Null(5) && !strings.Contains(extra, "default_generated") {
-		c.Default = mysqlDefault(c.Type, c.Default)
+	if r.s.mysql {
+		r.mysqlColumn(&c, extra, row)
 	}
 	switch {
 	case c.Default == "NULL" && !c.NotNull:
@@ -269,7 +300,7 @@ func (r *reader) column(row *engine.Row) {
 		r.remark("note", schema.ID{Kind: schema.KindTable, Name: o.Name}.Qualified(),
 			"the default of "+names.Quote(c.Name)+" holds bytes that the server's catalogue shows as ?")
 	}
-	if len(row.Bytes(10)) > 0 {
+	if len(row.Bytes(10)) > 0 && c.Generated == nil {
 		c.Generated = &schema.Generated{Expression: row.Text(10), Stored: strings.Contains(extra, "stored")}
 		c.Default = ""
 	}
@@ -311,7 +342,7 @@ func mysqlDefault(typ, value string) string {
 			return value
 		}
 	}
-	if strings.HasPrefix(strings.ToUpper(value), "CURRENT_TIMESTAMP") {
+	if (strings.HasPrefix(typ, "datetime") || strings.HasPrefix(typ, "timestamp")) && strings.HasPrefix(strings.ToUpper(value), "CURRENT_TIMESTAMP") {
 		return value
 	}
 	return literal(value)
@@ -326,6 +357,9 @@ func (r *reader) index(row *engine.Row) {
 		r.order = append(r.order, key)
 	}
 	part := schema.KeyPart{Column: r.word(row.Bytes(4)), Descending: row.Text(5) == "D"}
+	if !row.Null(10) {
+		part.Column, part.Expression = "", unescaped(row.Text(10))
+	}
 	if n := row.Int(6); n > 0 && x.typ != "SPATIAL" {
 		part.Length = int(n)
 	}
@@ -345,6 +379,9 @@ func (r *reader) reference(row *engine.Row) {
 	f := &schema.ForeignKey{Name: row.Text(0), RefTable: r.word(row.Bytes(2)), OnUpdate: actions[row.Text(3)], OnDelete: actions[row.Text(4)]}
 	if other := row.Text(5); other != r.database {
 		f.RefSchema = other
+	}
+	if r.s.mysql && (row.Text(3) == "RESTRICT" || row.Text(4) == "RESTRICT") {
+		f.Settings = []schema.Property{{Name: writtenRestrict, Value: "written"}}
 	}
 	r.foreign[[2]string{row.Text(1), f.Name}] = f
 }
@@ -386,6 +423,9 @@ func (r *reader) view(row *engine.Row) {
 		return
 	}
 	o.Relation.Query = r.own(row.Text(1))
+	if o.Setting("invalid") != "" {
+		r.queries[o.Name] = row.Text(1)
+	}
 	if o.Relation.Query == "" {
 		r.remark("hidden", o.ID().Qualified(), fmt.Sprintf("the user %s lacks the right SHOW VIEW, so its query is not known", r.s.info.User))
 	}
@@ -397,7 +437,7 @@ func (r *reader) view(row *engine.Row) {
 			o.Settings = append(o.Settings, schema.Property{Name: p.name, Value: strings.ToLower(v)})
 		}
 	}
-	if client, connection := row.Text(6), row.Text(7); client != "utf8mb4" || connection != "utf8mb4_general_ci" {
+	if client, connection := row.Text(6), row.Text(7); client != "utf8mb4" || connection != "utf8mb4_general_ci" || r.s.mysql { // to MySQL SET NAMES means another collation
 		o.Settings = append(o.Settings, schema.Property{Name: "character set client", Value: client}, schema.Property{Name: "collation connection", Value: connection})
 	}
 	o.Owner = row.Text(3)
@@ -472,6 +512,11 @@ func (r *reader) leaveOutUnseen() {
 func (r *reader) assemble() {
 	r.leaveOutUnseen()
 	positions := map[string]int{}
+	if r.s.mysql {
+		slices.SortStableFunc(r.order, func(a, b [2]string) int {
+			return cmp.Or(strings.Compare(a[0], b[0]), cmp.Compare(r.indexes[a].place, r.indexes[b].place))
+		})
+	}
 	for _, key := range r.order {
 		x, o := r.indexes[key], r.tables[key[0]]
 		if o == nil || o.Relation == nil {
@@ -479,9 +524,18 @@ func (r *reader) assemble() {
 		}
 		var settings []schema.Property
 		if x.hidden {
-			settings = append(settings, schema.Property{Name: "ignored", Value: "yes"})
+			settings = append(settings, schema.Property{Name: map[bool]string{true: invisibleIndex, false: "ignored"}[r.s.mysql], Value: "yes"})
+		}
+		if x.block != "" {
+			settings = append(settings, schema.Property{Name: blockSize, Value: x.block})
+		}
+		if x.parser != "" {
+			settings = append(settings, schema.Property{Name: "parser", Value: x.parser})
 		}
 		method := strings.ToLower(x.typ)
+		if method == "se_specific" || method == "none" { // no word for a statement
+			method = ""
+		}
 		if usual := map[bool]string{true: "hash", false: "btree"}[o.Setting("engine") == "MEMORY"]; method == usual {
 			method = ""
 		}
@@ -536,8 +590,8 @@ func (r *reader) assemble() {
 // columns that differ between versions.
 func (Engine) Queries() []string {
 	all := append(sessionSettings(engine.Patience), "SELECT version(), current_user()", "SHOW GRANTS", databasesQuery)
-	return append(all, schemaQuery, tablesQuery, columnsQuery, indexesQuery, referencesQuery, keyColumnsQuery, viewsQuery, triggersQuery, checksQuery, routinesQuery,
+	return append(all, schemaQuery, tablesQuery, columnsQuery, indexesQuery, referencesQuery, keyColumnsQuery, viewsQuery, triggersQuery, checksQuery, "-- of MySQL:\n"+mysqlChecksQuery, routinesQuery,
 		"-- where the server does not allow that:\n"+plainRoutinesQuery, eventsQuery, ownRightsQuery, tableGrantsQuery, routineGrantsQuery,
-		"-- for each sequence, each table with partitions, a period or versions, and each trigger and event whose text holds a quote:\nSHOW CREATE SEQUENCE `database`.`name`", "-- what belongs to no database:\n"+allDatabasesQuery, databaseRightsQuery,
-		usersQuery, rolesQuery, userRightsQuery, "-- again at the end, to notice changes:\n"+stampQuery)
+		"-- for each sequence, each table with partitions, a period or versions, and each trigger and event whose text holds a quote:\nSHOW CREATE SEQUENCE `database`.`name`", "-- what belongs to no database:\n"+allDatabasesQuery, givenOnDatabasesQuery, databaseRightsQuery,
+		usersQuery, rolesQuery, proxiesQuery, serversQuery, userRightsQuery, "-- again at the end, to notice changes:\n"+stampQuery)
 }

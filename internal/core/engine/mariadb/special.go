@@ -11,12 +11,20 @@ import (
 	"github.com/go-sql-driver/mysql"
 
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/sqltext"
 )
 
 var (
 	periodText    = lazily("\n  PERIOD FOR (SYSTEM_TIME|`(?:[^`]|``)+`) (\\(`(?:[^`]|``)+`, `(?:[^`]|``)+`\\))")
 	overlapText   = lazily("\n  (?:UNIQUE|PRIMARY) KEY (?:`((?:[^`]|``)+)` )?\\((?:`(?:[^`]|``)+`(?:\\(\\d+\\))?,)*`((?:[^`]|``)+)` WITHOUT OVERLAPS\\)")
-	partitionText = lazily(`(?s)\n ?(?:/\*!50100 )?PARTITION BY (.*?)(?: \*/)?$`)
+	partitionText = lazily(`(?s)\n ?(?:/\*!\d{5,6} )?PARTITION BY (.*?)(?: \*/)?$`)
+	indexBlock    = lazily("\n  (?:UNIQUE |FULLTEXT |SPATIAL )?KEY `((?:[^`]|``)+)` [^\n]* KEY_BLOCK_SIZE=(\\d+)")
+	tableEnd      = lazily(`(?s)\n\) ENGINE=(.*)$`)
+	unionText     = lazily("(?: UNION=)(\\((?:`(?:[^`]|``)+`,?)+\\))")
+	insertMethod  = lazily(` INSERT_METHOD=(\w+)`)
+	connection    = lazily(`(?: CONNECTION=)('(?:[^']|'')*')`)
+	transactional = lazily(`(?: TRANSACTIONAL=)([01])`)
+	urlPassword   = lazily(`(://[^:/@]*):[^@]*@`)
 	simpleLess    = lazily("^`(?:[^`]|``)+` < `(?:[^`]|``)+`$")
 )
 
@@ -29,7 +37,8 @@ func (r *reader) special(ctx context.Context) error {
 		}
 		// The period of a table shows as a check that it begins before it ends.
 		mayHavePeriod := slices.ContainsFunc(o.Relation.Checks, func(c schema.Check) bool { return c.Column == "" && simpleLess().MatchString(c.Expression) })
-		if !r.partitioned[name] && r.kinds[name] != "SYSTEM VERSIONED" && !mayHavePeriod {
+		storage := o.Setting("engine") != "InnoDB" || strings.Contains(strings.ToLower(o.Setting("options")), "key_block_size") // which have words of their own
+		if !r.partitioned[name] && r.kinds[name] != "SYSTEM VERSIONED" && !mayHavePeriod && !storage {
 			continue
 		}
 		var table, text string
@@ -72,5 +81,45 @@ func (r *reader) applySpecial(o *schema.Object, text string) {
 	if m := partitionText().FindStringSubmatch(text); m != nil {
 		set("partition by", m[1])
 	}
+	r.applyStorage(o, text)
 	slices.SortFunc(o.Settings, func(a, b schema.Property) int { return strings.Compare(a.Name, b.Name) })
+}
+
+// applyStorage keeps what single storage engines are told, which information_schema leaves out. A password never leaves the server.
+func (r *reader) applyStorage(o *schema.Object, text string) {
+	set := func(name, value string) {
+		o.Settings = append(o.Settings, schema.Property{Name: name, Value: value})
+	}
+	for _, m := range indexBlock().FindAllStringSubmatch(text, -1) {
+		if x := r.indexes[[2]string{o.Name, strings.ReplaceAll(m[1], "``", "`")}]; x != nil {
+			x.block = m[2]
+		}
+	}
+	m := tableEnd().FindStringSubmatch(text)
+	if m == nil {
+		return
+	}
+	tail := m[1]
+	if before, _, ok := strings.Cut(tail, " COMMENT='"); ok && !strings.Contains(before, "CONNECTION") { // nothing in it is an option
+		_, after, _ := strings.Cut(tail, " COMMENT=")
+		if tokens := sqltext.Tokens(after, rules()); len(tokens) > 0 {
+			tail = before + after[tokens[0].End:]
+		}
+	}
+	if m := unionText().FindStringSubmatch(tail); m != nil {
+		set("union", r.own(m[1]))
+	}
+	if m := insertMethod().FindStringSubmatch(tail); m != nil {
+		set("insert method", m[1])
+	}
+	if m := connection().FindStringSubmatch(tail); m != nil {
+		shown := urlPassword().ReplaceAllString(m[1], "$1@")
+		set("connection", shown)
+		if shown != m[1] {
+			r.remark("hidden", o.ID().Qualified(), "the password of its connection is left out")
+		}
+	}
+	if m := transactional().FindStringSubmatch(tail); m != nil && m[1] == "1" {
+		set("transactional", "1")
+	}
 }

@@ -18,7 +18,9 @@ func (Engine) Make(o *schema.Object) ([]engine.Statement, error) {
 		Undo: "DROP " + strings.ToUpper(string(o.Kind)) + " " + quote(o.Name)}
 	var err error
 	var more []engine.Statement
-	switch {
+	switch said := o.Setting(brokenSetting); {
+	case said != "":
+		err = fmt.Errorf("it is broken where it comes from, and the server would not make it: %s", said)
 	case o.Kind == schema.KindTable && o.Relation != nil:
 		table(&s, o)
 	case o.Kind == schema.KindView && o.Relation != nil:
@@ -126,11 +128,15 @@ func table(s *engine.Statement, o *schema.Object) {
 		if schema.SettingOf(k.Settings, "without overlaps") != "" {
 			parts = strings.TrimSuffix(parts, ")") + " WITHOUT OVERLAPS)"
 		}
-		s.Items = append(s.Items, text+parts+keyTail(schema.SettingOf(k.Settings, "method"), schema.SettingOf(k.Settings, "ignored"), k.Comment))
+		s.Items = append(s.Items, text+parts+keyTail(schema.SettingOf(k.Settings, "method"), k.Settings, k.Comment))
 	}
 	for _, c := range r.Checks {
 		if c.Column == "" {
-			s.Items = append(s.Items, "CONSTRAINT "+quote(c.Name)+" CHECK ("+c.Expression+")")
+			text := "CONSTRAINT " + quote(c.Name) + " CHECK (" + c.Expression + ")"
+			if schema.SettingOf(c.Settings, "not enforced") != "" {
+				text += " NOT ENFORCED"
+			}
+			s.Items = append(s.Items, text)
 		}
 	}
 	if p := o.Setting("period"); p != "" {
@@ -150,6 +156,18 @@ func table(s *engine.Statement, o *schema.Object) {
 			s.Tail += " COLLATE=" + p.Value
 		case "options":
 			s.Tail += " " + p.Value
+		case "union":
+			s.Tail += " UNION=" + p.Value
+		case "insert method":
+			s.Tail += " INSERT_METHOD=" + p.Value
+		case "connection":
+			s.Tail += " CONNECTION=" + p.Value
+		case "transactional":
+			s.Tail += " TRANSACTIONAL=" + p.Value
+		case "tablespace":
+			s.Tail += " TABLESPACE " + quote(p.Value)
+		case "stretched":
+			s.Tail += " AUTOEXTEND_SIZE=" + p.Value
 		}
 	}
 	if o.Comment != "" {
@@ -177,11 +195,17 @@ func column(r *schema.Relation, c *schema.Column) string {
 		} else {
 			b += " VIRTUAL"
 		}
+		if c.Setting(generatedNotNull) != "" {
+			b += " NOT NULL"
+		}
 	} else {
 		if c.NotNull {
 			b += " NOT NULL"
 		} else {
 			b += " NULL"
+		}
+		if srid := c.Setting("srid"); srid != "" {
+			b += " SRID " + srid
 		}
 		if c.Default != "" {
 			b += " DEFAULT " + c.Default
@@ -210,16 +234,25 @@ func column(r *schema.Relation, c *schema.Column) string {
 	return b
 }
 
-func keyTail(method, ignored, comment string) string {
+func keyTail(method string, settings []schema.Property, comment string) string {
 	tail := ""
+	if parser := schema.SettingOf(settings, "parser"); parser != "" {
+		tail += " WITH PARSER " + quote(parser)
+	}
 	if method != "" {
 		tail += " USING " + strings.ToUpper(method)
+	}
+	if block := schema.SettingOf(settings, blockSize); block != "" {
+		tail += " KEY_BLOCK_SIZE=" + block
 	}
 	if comment != "" {
 		tail += " COMMENT " + literal(comment)
 	}
-	if ignored != "" {
+	if schema.SettingOf(settings, "ignored") != "" {
 		tail += " IGNORED"
+	}
+	if schema.SettingOf(settings, invisibleIndex) != "" {
+		tail += " INVISIBLE"
 	}
 	return tail
 }
@@ -232,7 +265,7 @@ func indexItem(o *schema.Object) (words, columns string) {
 	case "fulltext", "spatial":
 		words, method = strings.ToUpper(x.Method)+" ", ""
 	}
-	return words, keyParts(x.Columns) + keyTail(method, schema.SettingOf(x.Settings, "ignored"), o.Comment)
+	return words, keyParts(x.Columns) + keyTail(method, x.Settings, o.Comment)
 }
 
 func foreignKey(o *schema.Object, f schema.ForeignKey) engine.Split {
@@ -245,8 +278,10 @@ func foreignKey(o *schema.Object, f schema.ForeignKey) engine.Split {
 		switch a {
 		case "":
 			return " " + words + " NO ACTION"
-		case "restrict": // what the server does by itself
-			return ""
+		case "restrict": // what MariaDB does by itself
+			if schema.SettingOf(f.Settings, writtenRestrict) == "" {
+				return ""
+			}
 		}
 		return " " + words + " " + strings.ToUpper(a)
 	}
@@ -285,7 +320,7 @@ func view(s *engine.Statement, o *schema.Object) error {
 		s.Head += "SQL SECURITY " + strings.ToUpper(sec) + " "
 	}
 	s.Head += "VIEW " + quote(o.Name)
-	if len(names) > 0 {
+	if len(names) > 0 && o.Setting(unlisted) == "" {
 		s.Head += " (" + list(names) + ")"
 	}
 	s.Head += " AS\n" + o.Relation.Query
@@ -311,6 +346,12 @@ func sequence(s *engine.Statement, o *schema.Object) error {
 	}
 	if q.Cycle {
 		s.Head += " CYCLE"
+	}
+	if e := o.Setting("engine"); e != "" {
+		s.Head += " ENGINE=" + e
+	}
+	if o.Comment != "" {
+		s.Head += " COMMENT=" + literal(o.Comment)
 	}
 	return nil
 }

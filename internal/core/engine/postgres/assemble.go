@@ -256,12 +256,11 @@ func (r *reader) columns(c *class) []schema.Column {
 			col.Collation = r.qualified(r.collations[a.collation])
 		}
 		switch {
-		case a.identity == 'a':
-			col.Identity = &schema.Numbering{Mode: "always", Sequence: r.identitySequence(c.oid, a.number)}
-		case a.identity == 'd':
-			col.Identity = &schema.Numbering{Mode: "by default", Sequence: r.identitySequence(c.oid, a.number)}
-		case a.generated != 0:
-			col.Generated = &schema.Generated{Expression: unwrap(r.printed[value.oid]), Stored: a.generated == 's'}
+		case a.identity != 0 && c.partition && r.server.version >= 170000: // it comes with the table's
+		case a.identity != 0:
+			col.Identity = r.numbering(c, a)
+		case a.generated != 0: // one that mentions no column is printed with the defaults
+			col.Generated = &schema.Generated{Expression: unwrap(cmp.Or(r.printed[value.oid], value.text)), Stored: a.generated == 's'}
 		default:
 			col.Default = value.text
 		}
@@ -278,8 +277,50 @@ func (r *reader) columns(c *class) []schema.Column {
 				col.Inherited = r.inheriting(c, col)
 			}
 		}
+		if n, ok := r.notNulls[[2]uint32{c.oid, uint32(a.number)}]; ok {
+			n.mark(col)
+		}
 	}
 	return columns
+}
+
+// mark keeps what there is to say of a column's not-null constraint.
+func (n *notNull) mark(col *schema.Column) {
+	set := func(condition bool, name, value string) {
+		if condition {
+			col.Settings = append(col.Settings, schema.Property{Name: name, Value: value})
+		}
+	}
+	set(n.comment != "", nullComment, n.comment)
+	set(n.name != "", nullName, n.name)
+	set(n.noInherit, nullNoInherit, "yes")
+	set(!n.validated, nullNotValid, "yes")
+	slices.SortFunc(col.Settings, func(a, b schema.Property) int { return strings.Compare(a.Name, b.Name) })
+}
+
+// numbering returns what there is to say of an identity column and its sequence.
+func (r *reader) numbering(c *class, a *attribute) *schema.Numbering {
+	n := &schema.Numbering{Mode: "always", Sequence: r.identitySequence(c.oid, a.number)}
+	if a.identity == 'd' {
+		n.Mode = "by default"
+	}
+	id := r.identities[[2]int{int(c.oid), a.number}]
+	s := r.classes[id]
+	if s == nil {
+		return n
+	}
+	if s.name != c.name+"_"+a.name+"_seq" || s.schema != c.schema {
+		n.SequenceName = r.qualified(named{s.name, s.schema, false})
+	}
+	n.Comment, n.Grants = r.comments[comment{pgClass, id, 0}], r.grants[[2]uint32{pgClass, id}]
+	usual := byte('p')
+	if r.server.version >= 150000 {
+		usual = c.persistence
+	}
+	if s.persistence != usual {
+		n.Persistence = map[byte]string{'u': "unlogged", 'p': "logged"}[s.persistence]
+	}
+	return n
 }
 
 var storages = map[byte]string{'p': "plain", 'e': "external", 'm': "main", 'x': "extended"}
@@ -369,8 +410,7 @@ func (r *reader) addConstraint(o *schema.Object, c constraint) {
 	}
 	switch c.kind {
 	case 'x':
-		x := schema.Exclusion{Name: c.name, Definition: r.printed[c.oid], Comment: text}
-		rel.Exclusions = insertSorted(rel.Exclusions, x, func(a, b schema.Exclusion) int { return strings.Compare(a.Name, b.Name) })
+		r.addExclusion(rel, c, text)
 	case 'p', 'u':
 		key := schema.Key{Name: c.name, Primary: c.kind == 'p', Timing: timing, Comment: text, Inherited: c.parent != 0}
 		for _, name := range r.columnNames(c.relation, c.columns) {
@@ -378,9 +418,17 @@ func (r *reader) addConstraint(o *schema.Object, c constraint) {
 		}
 		if x := r.indexes[c.index]; x != nil {
 			key.Include = r.columnNames(x.relation, x.columns[x.keyColumns:])
-			if x.nullsNotDistinct {
-				key.Settings = []schema.Property{{Name: "nulls not distinct", Value: "yes"}}
+			set := func(condition bool, name, value string) {
+				if condition {
+					key.Settings = append(key.Settings, schema.Property{Name: name, Value: value})
+				}
 			}
+			said, options, space := r.comments[comment{pgClass, c.index, 0}], r.parametersOf(c.index), r.spaceOf(c.index)
+			set(said != "", keyIndexComment, said)
+			set(x.nullsNotDistinct, "nulls not distinct", "yes")
+			set(options != "", keyParameters, options)
+			set(space != "", "tablespace", space)
+			set(c.period, withoutOverlaps, "yes")
 		}
 		rel.Keys = insertSorted(rel.Keys, key, func(a, b schema.Key) int {
 			if a.Primary != b.Primary {
@@ -404,6 +452,13 @@ func (r *reader) addConstraint(o *schema.Object, c constraint) {
 		if c.match == 'f' {
 			f.Match = "full"
 		}
+		if !c.enforced {
+			f.NotValid = false
+			f.Settings = append(f.Settings, schema.Property{Name: notEnforced, Value: "yes"})
+		}
+		if c.period {
+			f.Settings = append(f.Settings, schema.Property{Name: withoutOverlaps, Value: "yes"})
+		}
 		if x := r.indexes[c.index]; x != nil && !x.ofConstraint {
 			if on := r.classes[c.index]; on != nil {
 				f.RefIndex = on.name
@@ -411,9 +466,64 @@ func (r *reader) addConstraint(o *schema.Object, c constraint) {
 		}
 		rel.ForeignKeys = insertSorted(rel.ForeignKeys, f, func(a, b schema.ForeignKey) int { return strings.Compare(a.Name, b.Name) })
 	case 'c':
+		c.validated = c.validated || !c.enforced
 		check := schema.Check{Name: c.name, Expression: unwrap(r.printed[c.oid]), NoInherit: c.noInherit, NotValid: !c.validated, Comment: text, Inherited: !c.local && o.Kind != schema.KindPartition && (o.Setting(joinsLater) == "" || !c.validated)}
+		if !c.enforced {
+			check.Settings = []schema.Property{{Name: notEnforced, Value: "yes"}}
+		}
 		rel.Checks = insertSorted(rel.Checks, check, func(a, b schema.Check) int { return strings.Compare(a.Name, b.Name) })
 	}
+}
+
+func (r *reader) addExclusion(rel *schema.Relation, c constraint, text string) {
+	x := schema.Exclusion{Name: c.name, Definition: inTablespace(r.printed[c.oid], r.spaceOf(c.index)), Comment: text}
+	if said := r.comments[comment{pgClass, c.index, 0}]; said != "" {
+		x.Settings = []schema.Property{{Name: keyIndexComment, Value: said}}
+	}
+	if c.parent != 0 {
+		x.Settings = append(x.Settings, schema.Property{Name: ofWhole, Value: "yes"})
+	}
+	rel.Exclusions = insertSorted(rel.Exclusions, x, func(a, b schema.Exclusion) int { return strings.Compare(a.Name, b.Name) })
+}
+
+// parametersOf returns the storage parameters of the index of a key, as they stand in brackets.
+func (r *reader) parametersOf(index uint32) string {
+	c := r.classes[index]
+	if c == nil || c.options == "" {
+		return ""
+	}
+	var all []string
+	for _, o := range strings.Split(c.options, "\n") {
+		name, value, _ := strings.Cut(o, "=")
+		all = append(all, option(schema.Property{Name: name, Value: value}))
+	}
+	slices.Sort(all)
+	return strings.Join(all, ", ")
+}
+
+func (r *reader) spaceOf(index uint32) string {
+	return schema.SettingOf(r.relationExtras[index], "tablespace")
+}
+
+// inTablespace puts the tablespace into the definition of an exclusion constraint, which the server prints without.
+func inTablespace(definition, space string) string {
+	if space == "" || definition == "" {
+		return definition
+	}
+	text := " USING INDEX TABLESPACE " + quote(space)
+	depth := 0
+	for _, t := range sqltext.Tokens(definition, rules()) {
+		switch word := definition[t.Start:t.End]; {
+		case t.Kind != sqltext.Symbol:
+		case word == "(":
+			depth++
+		case word == ")":
+			if depth--; depth == 0 && !strings.HasPrefix(definition[t.End:], " INCLUDE ") && !strings.HasPrefix(definition[t.End:], " WITH ") {
+				return definition[:t.End] + text + definition[t.End:]
+			}
+		}
+	}
+	return definition
 }
 
 func unwrap(expression string) string { return sqltext.Unwrap(expression, rules()) }
@@ -455,6 +565,9 @@ func (r *reader) indexBody(c *class, x *index) *schema.Index {
 		}
 		if co := uint32(x.collations[i]); co != 0 && x.columns[i] != 0 && co != r.usualCollation(x.relation, x.columns[i]) {
 			part.Collation = r.qualified(r.collations[co])
+		}
+		if x.columns[i] == 0 && i < len(text.collations) && text.collations[i] != "" {
+			part.Collation = r.qualified(r.collations[uint32(x.collations[i])])
 		}
 		body.Columns = append(body.Columns, part)
 	}
@@ -543,5 +656,36 @@ func (r *reader) triggerObjects(made map[[2]uint32]*schema.Object) {
 		}
 		made[[2]uint32{pgTrigger, t.oid}] = o
 		r.reading.Objects = append(r.reading.Objects, o)
+	}
+	r.triggersOfWholes(made)
+}
+
+// triggersOfWholes lets a partition on which a trigger of its whole fires otherwise need that trigger.
+func (r *reader) triggersOfWholes(made map[[2]uint32]*schema.Object) {
+	type place struct {
+		relation uint32
+		name     string
+	}
+	byTable := map[place]*schema.Object{}
+	for _, t := range r.triggers {
+		if o := made[[2]uint32{pgTrigger, t.oid}]; o != nil {
+			byTable[place{t.relation, t.name}] = o
+		}
+	}
+	for _, c := range r.classOrder {
+		o := made[[2]uint32{pgClass, c.oid}]
+		if o == nil {
+			continue
+		}
+		for _, p := range r.relationExtras[c.oid] {
+			name, ok := strings.CutPrefix(p.Name, partTrigger)
+			for at, depth := c.oid, 0; ok && depth < 64 && len(r.parents[at]) > 0; depth++ {
+				at = r.parents[at][0].relation
+				if trigger := byTable[place{at, name}]; trigger != nil {
+					r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(o.ID()), To: schema.ObjectEnd(trigger.ID()), Evidence: schema.Recorded, Use: schema.UseAny})
+					break
+				}
+			}
+		}
 	}
 }

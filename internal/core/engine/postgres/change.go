@@ -369,8 +369,14 @@ func (c *changing) domain() {
 			c.build(alter + "SET DEFAULT " + now.Default)
 		}
 	}
+	if old.NotNull && now.NotNull && old.NotNullName != now.NotNullName {
+		made := func(name string) string { return quote(cmp.Or(name, c.now.Name+"_not_null")) }
+		c.build(alter + "RENAME CONSTRAINT " + made(old.NotNullName) + " TO " + made(now.NotNullName))
+	}
 	if old.NotNull != now.NotNull {
-		if now.NotNull {
+		if now.NotNull && now.NotNullName != "" {
+			c.build(alter+"ADD CONSTRAINT "+quote(now.NotNullName)+" NOT NULL", engine.Risk{Kind: engine.MayFail, Text: "columns of the domain that hold NULL"})
+		} else if now.NotNull {
 			c.build(alter+"SET NOT NULL", engine.Risk{Kind: engine.MayFail, Text: "columns of the domain that hold NULL"})
 		} else {
 			c.build(alter + "DROP NOT NULL")

@@ -84,6 +84,7 @@ func (t *tableChange) follow() {
 		for i := range o.Relation.Columns {
 			o.Relation.Columns[i].Inherited = nil
 		}
+		plainNulls(o.Relation.Columns)
 	}
 	made, err := Engine{}.Make(&kept)
 	if err != nil {
@@ -141,7 +142,7 @@ func renamedPart[T any](old, now []T, key func(T) string, same func(a, b T) bool
 
 func sameKey(a, b schema.Key) bool {
 	a.Name, b.Name, a.Comment, b.Comment = "", "", "", ""
-	return a.Primary == b.Primary && slices.Equal(a.Columns, b.Columns) && slices.Equal(a.Include, b.Include) && a.Timing == b.Timing && slices.Equal(a.Settings, b.Settings)
+	return a.Primary == b.Primary && slices.Equal(a.Columns, b.Columns) && slices.Equal(a.Include, b.Include) && a.Timing == b.Timing && slices.Equal(ofKey(a.Settings), ofKey(b.Settings))
 }
 
 func (t *tableChange) renameConstraint(from, to string) {
@@ -161,7 +162,8 @@ func (t *tableChange) keys() {
 			t.kept.Keys = append(t.kept.Keys, k)
 			continue
 		}
-		if slices.ContainsFunc(now, func(n schema.Key) bool { return n.Name == k.Name && sameKey(n, k) }) {
+		if i := slices.IndexFunc(now, func(n schema.Key) bool { return n.Name == k.Name && sameKey(n, k) }); i >= 0 {
+			t.keyStorage(k, now[i])
 			t.kept.Keys = append(t.kept.Keys, k)
 			come[k.Name] = true
 			continue
@@ -193,7 +195,11 @@ func (t *tableChange) keys() {
 
 func (t *tableChange) exclusions() {
 	t.kept.Exclusions = nil
+	whole := func(x schema.Exclusion) bool { return schema.SettingOf(x.Settings, ofWhole) != "" }
 	for _, x := range t.was.Relation.Exclusions {
+		if whole(x) { // it comes and goes with the whole's
+			continue
+		}
 		if slices.ContainsFunc(t.now.Relation.Exclusions, func(n schema.Exclusion) bool { return n.Name == x.Name && n.Definition == x.Definition }) {
 			t.kept.Exclusions = append(t.kept.Exclusions, x)
 			continue
@@ -201,7 +207,7 @@ func (t *tableChange) exclusions() {
 		t.release(t.alter + "DROP CONSTRAINT " + quote(x.Name))
 	}
 	for _, x := range t.now.Relation.Exclusions {
-		if !slices.ContainsFunc(t.kept.Exclusions, func(k schema.Exclusion) bool { return k.Name == x.Name }) {
+		if !whole(x) && !slices.ContainsFunc(t.kept.Exclusions, func(k schema.Exclusion) bool { return k.Name == x.Name }) {
 			t.out.Links = append(t.out.Links, engine.Statement{Head: t.alter + "ADD CONSTRAINT " + quote(x.Name) + " " + x.Definition, Risks: []engine.Risk{{Kind: engine.MayFail, Text: "rows that exclude each other"}, {Kind: engine.HoldsUp, Text: "readers and writers, while its index is built (ACCESS EXCLUSIVE)"}}})
 		}
 	}
@@ -211,7 +217,7 @@ func (t *tableChange) checks() {
 	old, now := t.was.Relation.Checks, t.now.Relation.Checks
 	t.kept.Checks = nil
 	same := func(a, b schema.Check) bool {
-		return a.Expression == b.Expression && a.NoInherit == b.NoInherit && (a.NotValid == b.NotValid || a.NotValid && !b.NotValid)
+		return a.Expression == b.Expression && a.NoInherit == b.NoInherit && slices.Equal(a.Settings, b.Settings) && (a.NotValid == b.NotValid || a.NotValid && !b.NotValid)
 	}
 	named := renamedPart(old, now, func(k schema.Check) string { return k.Name }, same)
 	done := map[string]bool{}
@@ -243,7 +249,12 @@ func (t *tableChange) checks() {
 		if k.NoInherit {
 			text += " NO INHERIT"
 		}
-		if t.what != "TABLE" {
+		if unenforced := schema.SettingOf(k.Settings, notEnforced) != ""; t.what != "TABLE" || unenforced {
+			if unenforced {
+				text += " NOT ENFORCED"
+			} else if k.NotValid {
+				text += " NOT VALID"
+			}
 			t.out.Links = append(t.out.Links, engine.Statement{Head: text})
 			continue
 		}
@@ -300,7 +311,7 @@ func (t *tableChange) foreignKeys() {
 		s.Provides = nil
 		s.Requires = slices.DeleteFunc(s.Requires, func(r engine.Resource) bool { return r == t.w.Self })
 		s.Wishes, s.Requires = s.Requires, nil
-		twoSteps := t.now.Setting("partition by") == "" && t.what == "TABLE"
+		twoSteps := t.now.Setting("partition by") == "" && t.what == "TABLE" && schema.SettingOf(f.Settings, notEnforced) == ""
 		if twoSteps && !f.NotValid {
 			s.Head += " NOT VALID"
 		}
@@ -394,20 +405,19 @@ func (t *tableChange) column(c, n *schema.Column) {
 	}
 	if (own || n.Inherited.OwnNull || c.Inherited != nil && c.Inherited.OwnNull) && c.NotNull != n.NotNull {
 		if n.NotNull {
-			t.build(t.alter+at+"SET NOT NULL", engine.Risk{Kind: engine.MayFail, Text: "rows that have no value", Query: "SELECT * FROM " + t.name + " WHERE " + quote(n.Name) + " IS NULL"},
+			t.build(t.setNotNull(n), engine.Risk{Kind: engine.MayFail, Text: "rows that have no value", Query: "SELECT * FROM " + t.name + " WHERE " + quote(n.Name) + " IS NULL"},
 				engine.Risk{Kind: engine.HoldsUp, Text: "readers and writers, while all rows are read (ACCESS EXCLUSIVE); a valid check that it is not null saves that"})
 		} else {
 			t.build(t.alter + at + "DROP NOT NULL")
 		}
+	} else if own && c.NotNull && n.NotNull {
+		t.notNull(c, n)
 	}
+	t.sequenceOf(c, n)
 	switch {
 	case n.Identity == nil:
 	case c.Identity == nil:
-		text := "ADD GENERATED " + strings.ToUpper(n.Identity.Mode) + " AS IDENTITY"
-		if s := n.Identity.Sequence; s != nil {
-			text += " (" + strings.TrimSpace(sequenceOptions(s)) + ")"
-		}
-		t.build(t.alter + at + text)
+		t.build(t.alter + at + "ADD GENERATED " + strings.ToUpper(n.Identity.Mode) + " AS IDENTITY" + identityOptions(n.Identity))
 	default:
 		text := ""
 		if c.Identity.Mode != n.Identity.Mode {

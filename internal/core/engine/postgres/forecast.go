@@ -31,6 +31,9 @@ func (Engine) Effect(c engine.Case) (engine.Effect, engine.Why) {
 	case engine.Retyped:
 		return retypedEffect(d)
 	}
+	if d.To.ID.Kind == schema.KindTrigger { // of a whole, that a partition fires otherwise
+		return engine.Follows, engine.WhyTracked
+	}
 	if d.From.ID.Kind == schema.KindOperatorFamily {
 		return engine.Follows, engine.WhyTracked // what is loose in it is taken out
 	}

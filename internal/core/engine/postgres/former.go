@@ -16,10 +16,14 @@ import (
 var ownSettings = []string{"access method", "clustered on", "fires", "force row security", "invalid", joinsLater, "left out", "of type", "partition by", "populated", "replica identity",
 	schema.ReplicaIndex, "row security", "schema", "server", "shell", schema.System, "tablespace", "target", "unlogged"}
 
+func isOwnSetting(name string) bool {
+	return slices.Contains(ownSettings, name) || strings.HasPrefix(name, partTrigger)
+}
+
 // modern returns an object as it is read today; the same object where it says nothing in an older form.
 func modern(o *schema.Object) *schema.Object {
 	older := slices.ContainsFunc(o.Settings, func(p schema.Property) bool {
-		return !slices.Contains(ownSettings, p.Name) || strings.HasPrefix(p.Value, "index ")
+		return !isOwnSetting(p.Name) || strings.HasPrefix(p.Value, "index ")
 	}) && (o.Relation != nil || o.Index != nil)
 	if !older && (o.Relation == nil || !slices.ContainsFunc(o.Relation.Columns, olderColumn)) {
 		return o
@@ -72,7 +76,7 @@ func moderniseSetting(o *schema.Object, p schema.Property) {
 			index = sqltext.Unquote(index, t[0], rules())
 		}
 		o.Settings = append(o.Settings, schema.Property{Name: schema.ReplicaIndex, Value: index})
-	case slices.Contains(ownSettings, p.Name):
+	case isOwnSetting(p.Name):
 		o.Settings = append(o.Settings, p)
 	default:
 		o.Parameters = append(o.Parameters, p)

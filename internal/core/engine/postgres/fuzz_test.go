@@ -48,6 +48,9 @@ func FuzzRows(f *testing.F) {
 			"trigger":       r.trigger,
 			"text":          r.text,
 			"indexText":     r.indexText,
+			"notNull":       r.notNull,
+			"partTrigger":   r.partTrigger,
+			"memberRight":   r.memberRight,
 			"enumType":      typed[schema.KindEnum], "domain": typed[schema.KindDomain], "compositeType": typed[schema.KindComposite], "aggregate": typed[schema.KindAggregate],
 			"tailRows": func(row *engine.Row) error {
 				next++

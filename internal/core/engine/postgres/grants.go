@@ -101,6 +101,8 @@ func usual(kind byte, version int) (owner, everybody string) {
 		owner, everybody = "CTc", "Tc"
 	case 'T':
 		owner = "C"
+	case 'L':
+		owner = "rw"
 	}
 	return owner, everybody
 }
@@ -166,11 +168,23 @@ func (r *reader) grant(row *engine.Row) error {
 	return nil
 }
 
+// memberRight keeps rights on a member of an extension with the extension.
+func (r *reader) memberRight(row *engine.Row) error {
+	owner := row.Text(3)
+	ownerHas, everybodyHas := usual(row.Letter(2), r.server.version)
+	initial := []aclItem{{grantee: owner, letters: ownerHas}, {letters: everybodyHas}}
+	if row.Text(5) != "" {
+		initial = parseACL(row.Text(5))
+	}
+	r.memberRights[row.Unsigned(0)] = append(r.memberRights[row.Unsigned(0)], grantStatements(grantsOf(parseACL(row.Text(4)), initial, owner, ""), "", row.Text(1))...)
+	return nil
+}
+
 func (r *reader) defaultRight(row *engine.Row) error {
 	d := defaultRights{oid: row.Unsigned(0), role: row.Text(1), schema: row.Text(2), kind: row.Letter(3)}
 	var initial []aclItem
 	if d.schema == "" { // within a schema the list only adds
-		kind := map[byte]byte{'r': 'r', 'S': 'S', 'f': 'X', 'T': 'U', 'n': 'n'}[d.kind]
+		kind := map[byte]byte{'r': 'r', 'S': 'S', 'f': 'X', 'T': 'U', 'n': 'n', 'L': 'L'}[d.kind]
 		ownerHas, everybodyHas := usual(kind, r.server.version)
 		initial = []aclItem{{grantee: d.role, letters: ownerHas}, {letters: everybodyHas}}
 	}

@@ -3,6 +3,9 @@ package postgres
 // What the server records in pg_depend becomes dependencies between objects and columns.
 
 import (
+	"regexp"
+	"strings"
+
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/sqltext"
 )
@@ -33,6 +36,8 @@ func (r *reader) needs(made map[[2]uint32]*schema.Object) {
 			}
 		}
 	}
+	r.published(made)
+	r.partners(made)
 	if len(r.recorded) == 0 {
 		return
 	}
@@ -51,6 +56,52 @@ func (r *reader) needs(made map[[2]uint32]*schema.Object) {
 		r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{
 			From: from.end(), To: to.end(), Evidence: schema.Recorded, Use: useOf(d, to.object.Kind),
 		})
+	}
+}
+
+// published adds the schemas that publications publish as a whole: the server records them in a table of their own.
+func (r *reader) published(made map[[2]uint32]*schema.Object) {
+	for at, o := range made {
+		if at[0] != pgPublication {
+			continue
+		}
+		tokens := sqltext.Tokens(o.Definition, rules())
+		word := func(i int) string { return o.Definition[tokens[i].Start:tokens[i].End] }
+		for i := 3; i < len(tokens); i++ {
+			if word(i-3) == "TABLES" && word(i-2) == "IN" && word(i-1) == "SCHEMA" {
+				in := schema.ID{Kind: schema.KindSchema, Name: sqltext.Unquote(o.Definition, tokens[i], rules())}
+				r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(o.ID()), To: schema.ObjectEnd(in), Use: schema.UsePublishes, Evidence: schema.Recorded})
+			}
+		}
+	}
+}
+
+var partner = regexp.MustCompile("(COMMUTATOR|NEGATOR) = OPERATOR\\((\"(?:[^\"]|\"\")*\"|[^\".]+)\\.([-+*/<>=~!@#%^&|`?]+)\\)")
+
+// partners adds the operators that an operator names as its commutator and its negator: one that is not there yet is made as an empty
+// one when it is named. Which of two comes first does not matter, so these are found in the text and not recorded.
+func (r *reader) partners(made map[[2]uint32]*schema.Object) {
+	type name struct{ schema, name, signature string }
+	operators := map[name]*schema.Object{}
+	for at, o := range made {
+		if at[0] == pgOperator {
+			operators[name{o.Schema, o.Name, o.Signature}] = o
+		}
+	}
+	for _, o := range operators {
+		for _, m := range partner.FindAllStringSubmatch(o.Definition, -1) {
+			in := m[2]
+			if in[0] == '"' {
+				in = strings.ReplaceAll(in[1:len(in)-1], `""`, `"`)
+			}
+			signature := o.Signature
+			if left, right, two := strings.Cut(signature, ", "); two && m[1] == "COMMUTATOR" {
+				signature = right + ", " + left
+			}
+			if other := operators[name{in, m[3], signature}]; other != nil && other != o {
+				r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(o.ID()), To: schema.ObjectEnd(other.ID()), Use: schema.UsePairsWith, Evidence: schema.Read})
+			}
+		}
 	}
 }
 

@@ -88,6 +88,9 @@ const lockNotAvailable = "55P03" // SQLSTATE
 
 const oldest = 120000 // server_version_num of the oldest version that is read
 
+// newest is the major version up to which the tables of features are complete.
+const newest = 18
+
 // largest is how long one message may be, in bytes: what says to be longer is no PostgreSQL server.
 const largest = 256 << 20
 

@@ -53,8 +53,14 @@ FROM (SELECT min(oid) AS first, string_agg(oid || ' ' || adrelid || ' ' || adnum
 const typesQuery = `SELECT u.t, u.m, format_type(u.t::oid, u.m), t.typcollation, t.typstorage FROM unnest($1::bigint[], $2::int[]) u(t, m) JOIN pg_type t ON t.oid = u.t`
 
 const constraintsQuery = `SELECT c.oid, c.conrelid, c.conname, c.contype, c.conkey, c.confrelid, c.confkey, c.confupdtype, c.confdeltype,
-  c.confmatchtype, c.condeferrable, c.condeferred, c.convalidated, c.conindid, c.connoinherit, DELSETCOLS, c.conislocal, c.conparentid
+  c.confmatchtype, c.condeferrable, c.condeferred, c.convalidated, c.conindid, c.connoinherit, DELSETCOLS, c.conislocal, c.conparentid, CONPERIOD, CONENFORCED
 FROM pg_constraint c WHERE c.conrelid >= 16384 AND c.contype IN ('p', 'u', 'f', 'c', 'x')`
+
+// notNullsQuery reads those not-null constraints that a script has to say more of than NOT NULL, from 18 on.
+const notNullsQuery = `SELECT c.conrelid, c.conkey[1], CASE WHEN c.conname <> t.relname || '_' || a.attname || '_not_null' THEN c.conname END, c.convalidated, c.connoinherit, d.description
+FROM pg_constraint c JOIN pg_class t ON t.oid = c.conrelid JOIN pg_attribute a ON a.attrelid = c.conrelid AND a.attnum = c.conkey[1]
+  LEFT JOIN pg_description d ON d.classoid = 'pg_constraint'::regclass AND d.objoid = c.oid
+WHERE c.contype = 'n' AND c.conrelid >= 16384 AND (NOT c.convalidated OR c.connoinherit OR d.description IS NOT NULL OR c.conname <> t.relname || '_' || a.attname || '_not_null')`
 
 const indexesQuery = `SELECT i.indexrelid, i.indrelid, i.indisunique, i.indkey, i.indoption, i.indclass, i.indcollation, i.indnkeyatts,
   i.indpred IS NOT NULL, i.indexprs IS NOT NULL, i.indisvalid, NULLSNOTDISTINCT, i.indisclustered
@@ -73,12 +79,12 @@ const relationExtrasQuery = `SELECT c.oid, array_to_json(array_remove(ARRAY[CASE
   CASE WHEN c.relrowsecurity THEN 'row security=yes' END, CASE WHEN c.relforcerowsecurity THEN 'force row security=yes' END,
   CASE WHEN c.relkind IN ('r', 'p') THEN CASE c.relreplident WHEN 'f' THEN 'replica identity=full' WHEN 'n' THEN 'replica identity=nothing'
     WHEN 'i' THEN 'replica identity index=' || (SELECT ic.relname FROM pg_index i JOIN pg_class ic ON ic.oid = i.indexrelid WHERE i.indrelid = c.oid AND i.indisreplident) END END,
-  CASE WHEN NOT c.relispopulated THEN 'populated=no' END, 'tablespace=' || s.spcname, CASE WHEN c.relkind IN ('r', 'm', 't') AND m.amname <> 'heap' THEN 'access method=' || m.amname END,
+  CASE WHEN NOT c.relispopulated THEN 'populated=no' END, 'tablespace=' || s.spcname, CASE WHEN c.relkind IN ('r', 'm', 't') AND m.amname <> 'heap' OR METHODOFPARTITIONED THEN 'access method=' || m.amname END,
   (SELECT 'clustered on=' || ic.relname FROM pg_index i JOIN pg_class ic ON ic.oid = i.indexrelid WHERE i.indrelid = c.oid AND i.indisclustered)], NULL)),
   array_to_json(ARRAY(SELECT 'toast.' || o FROM unnest(t.reloptions) o ORDER BY o))
 FROM pg_class c LEFT JOIN pg_class t ON t.oid = c.reltoastrelid AND t.reloptions IS NOT NULL LEFT JOIN pg_tablespace s ON s.oid = c.reltablespace LEFT JOIN pg_am m ON m.oid = c.relam
 WHERE c.oid >= 16384 AND c.relkind IN ('r', 'p', 'm', 'f', 'i', 'I') AND (c.reloftype <> 0 OR c.relrowsecurity OR c.relforcerowsecurity OR c.relkind = 'r' AND c.relreplident <> 'd'
-  OR NOT c.relispopulated OR c.reltablespace <> 0 OR t.oid IS NOT NULL OR c.relkind IN ('r', 'm') AND m.amname <> 'heap' OR c.relkind IN ('r', 'm') AND c.oid IN (SELECT indrelid FROM pg_index WHERE indisclustered))`
+  OR NOT c.relispopulated OR c.reltablespace <> 0 OR t.oid IS NOT NULL OR c.relkind IN ('r', 'm') AND m.amname <> 'heap' OR METHODOFPARTITIONED OR c.relkind IN ('r', 'm') AND c.oid IN (SELECT indrelid FROM pg_index WHERE indisclustered))`
 
 const parentsQuery = `SELECT i.inhrelid, i.inhparent, CASE WHEN c.relispartition AND c.relkind IN ('r', 'p', 'f') THEN pg_get_expr(c.relpartbound, 0) END, c.relkind
 FROM pg_inherits i JOIN pg_class c ON c.oid = i.inhrelid WHERE c.relkind IN ('r', 'p', 'f', 'i', 'I') ORDER BY i.inhrelid, i.inhseqno`
@@ -104,6 +110,15 @@ UNION ALL SELECT 2612, oid, '', 'l', lanowner, lanacl::text, '' FROM pg_language
 UNION ALL SELECT 2328, oid, '', 'w', fdwowner, fdwacl::text, '' FROM pg_foreign_data_wrapper WHERE fdwacl IS NOT NULL
 UNION ALL SELECT 1417, oid, '', 's', srvowner, srvacl::text, '' FROM pg_foreign_server WHERE srvacl IS NOT NULL`
 
+// memberRightsQuery reads rights on what belongs to an extension, where they are not those that the extension gave.
+const memberRightsQuery = `SELECT x.refobjid, x.says, x.kind, pg_get_userbyid(x.owner), x.acl, coalesce(i.initprivs::text, '') FROM (
+  SELECT d.refobjid, d.classid, d.objid, CASE WHEN c.relkind = 'S' THEN 'SEQUENCE ' ELSE 'TABLE ' END || quote_ident(n.nspname) || '.' || quote_ident(c.relname) AS says, c.relkind AS kind, c.relowner AS owner, c.relacl::text AS acl
+    FROM pg_depend d JOIN pg_class c ON c.oid = d.objid JOIN pg_namespace n ON n.oid = c.relnamespace WHERE d.classid = 'pg_class'::regclass AND d.deptype = 'e' AND c.relacl IS NOT NULL
+  UNION ALL SELECT d.refobjid, d.classid, d.objid, CASE WHEN p.prokind = 'p' THEN 'PROCEDURE ' ELSE 'FUNCTION ' END || quote_ident(n.nspname) || '.' || quote_ident(p.proname) || '(' || pg_get_function_identity_arguments(p.oid) || ')', 'X', p.proowner, p.proacl::text
+    FROM pg_depend d JOIN pg_proc p ON p.oid = d.objid JOIN pg_namespace n ON n.oid = p.pronamespace WHERE d.classid = 'pg_proc'::regclass AND d.deptype = 'e' AND p.proacl IS NOT NULL) x
+  LEFT JOIN pg_init_privs i ON i.classoid = x.classid AND i.objoid = x.objid AND i.objsubid = 0
+WHERE x.acl IS DISTINCT FROM i.initprivs::text ORDER BY x.says`
+
 const defaultRightsQuery = `SELECT d.oid, pg_get_userbyid(d.defaclrole), coalesce(n.nspname, ''), d.defaclobjtype, d.defaclacl::text, d.defaclrole FROM pg_default_acl d LEFT JOIN pg_namespace n ON n.oid = d.defaclnamespace`
 
 // needsQuery reads what the server records between objects that a user made: which object needs which,
@@ -122,9 +137,10 @@ WHERE d.deptype IN ('n', 'a', 'i') AND NOT (d.refclassid = 'pg_class'::regclass 
 
 // typesOfQuery tells to what the numbers of types belong that are no object of their own: arrays, the
 // rows of relations, multiranges.
-const typesOfQuery = `SELECT t.oid, CASE WHEN t.typrelid <> 0 AND c.relkind <> 'c' THEN 1259 ELSE 1247 END, CASE WHEN t.typrelid <> 0 AND c.relkind <> 'c' THEN t.typrelid ELSE e.oid END
+const typesOfQuery = `SELECT t.oid, CASE WHEN b.typrelid <> 0 AND c.relkind <> 'c' THEN 1259 ELSE 1247 END, CASE WHEN b.typrelid <> 0 AND c.relkind <> 'c' THEN b.typrelid ELSE coalesce(g.rngtypid, b.oid) END
 FROM (SELECT DISTINCT refobjid FROM pg_depend WHERE refclassid = 'pg_type'::regclass AND refobjid >= 16384 AND deptype = 'n') d
-  JOIN pg_type t ON t.oid = d.refobjid LEFT JOIN pg_class c ON c.oid = t.typrelid LEFT JOIN pg_type e ON e.oid = t.typelem AND e.typarray = t.oid`
+  JOIN pg_type t ON t.oid = d.refobjid LEFT JOIN pg_type e ON e.oid = t.typelem AND e.typarray = t.oid JOIN pg_type b ON b.oid = coalesce(e.oid, t.oid)
+  LEFT JOIN pg_class c ON c.oid = b.typrelid LEFT JOIN pg_range g ON MULTIRANGEOF`
 
 const routinesQuery = `SELECT p.oid, n.nspname, p.proname, p.prokind, p.proowner, l.lanname, pg_get_function_identity_arguments(p.oid), pg_get_function_result(p.oid)
 FROM pg_proc p JOIN pg_namespace n ON n.oid = p.pronamespace JOIN pg_language l ON l.oid = p.prolang
@@ -133,6 +149,9 @@ WHERE p.oid >= 16384 AND p.prokind IN ('f', 'p', 'w') AND NOT EXISTS (SELECT 1 F
 const exclusionTextQuery = `SELECT c.oid, pg_get_constraintdef(c.oid) FROM pg_constraint c WHERE c.oid = ANY ($1::oid[])`
 
 const triggersQuery = `SELECT t.oid, t.tgrelid, t.tgname, t.tgtype, t.tgenabled, t.tgattr FROM pg_trigger t WHERE NOT t.tgisinternal AND PARENTLESS`
+
+// partTriggersQuery reads the triggers of partitions that come from the whole's and fire otherwise (since 13).
+const partTriggersQuery = `SELECT t.tgrelid, t.tgname, t.tgenabled FROM pg_trigger t JOIN pg_trigger p ON p.oid = t.tgparentid WHERE NOT t.tgisinternal AND t.tgenabled <> p.tgenabled`
 
 // textQueries print definitions. They take locks on what they print, so they come last.
 const (
@@ -143,7 +162,8 @@ const (
 	triggerTextQuery   = `SELECT t.oid, pg_get_triggerdef(t.oid) FROM pg_trigger t WHERE t.oid = ANY ($1::oid[])`
 	partKeyTextQuery   = `SELECT c.oid, pg_get_partkeydef(c.oid) FROM pg_class c WHERE c.oid = ANY ($1::oid[])`
 	indexTextQuery     = `SELECT i.indexrelid, pg_get_expr(i.indpred, i.indrelid),
-  (SELECT array_to_json(array_agg(pg_get_indexdef(i.indexrelid, k, false) ORDER BY k)) FROM generate_series(1, i.indnkeyatts) k)
+  (SELECT array_to_json(array_agg(pg_get_indexdef(i.indexrelid, k, false) ORDER BY k)) FROM generate_series(1, i.indnkeyatts) k),
+  CASE WHEN i.indexprs IS NOT NULL THEN pg_get_indexdef(i.indexrelid) END
 FROM pg_index i WHERE i.indexrelid = ANY ($1::oid[])`
 )
 
@@ -152,8 +172,8 @@ func (Engine) Queries() []string {
 	latest := &reader{server: &server{version: 1 << 30}}
 	all := []string{"-- " + sessionWords(), "-- for each database, on two connections that share a snapshot:\nBEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY"}
 	all = append(all, attributesQuery, rolesQuery, storesQuery, defaultsQuery, membersQuery, schemasQuery, opclassesQuery, collationsQuery, methodsQuery, classesQuery,
-		latest.versioned(constraintsQuery), latest.versioned(indexesQuery), sequencesQuery, sequenceOwnersQuery, commentsQuery, needsQuery, typesOfQuery, routinesQuery,
-		latest.versioned(triggersQuery), relationExtrasQuery, parentsQuery, latest.versioned(columnExtrasQuery), foreignTablesQuery, grantsQuery, defaultRightsQuery)
+		latest.versioned(constraintsQuery), notNullsQuery, latest.versioned(indexesQuery), sequencesQuery, sequenceOwnersQuery, commentsQuery, needsQuery, latest.versioned(typesOfQuery), routinesQuery,
+		latest.versioned(triggersQuery), partTriggersQuery, latest.versioned(relationExtrasQuery), parentsQuery, latest.versioned(columnExtrasQuery), foreignTablesQuery, grantsQuery, memberRightsQuery, defaultRightsQuery)
 	for _, t := range tails(1<<30, false, false) {
 		all = append(all, t.sql)
 	}
@@ -164,7 +184,7 @@ func (Engine) Queries() []string {
 			all = append(all, t.text)
 		}
 	}
-	all = append(all, "-- what belongs to no database:\n"+serverRolesQuery, serverMembersQuery, serverDatabasesQuery, serverTablespacesQuery)
+	all = append(all, "-- what belongs to no database:\n"+latest.versioned(serverRolesQuery), serverMembersQuery, latest.versioned(serverDatabasesQuery), serverTablespacesQuery)
 	return append(all, partKeyTextQuery, checkTextQuery, exclusionTextQuery, generatedTextQuery, routineTextQuery, triggerTextQuery, indexTextQuery)
 }
 

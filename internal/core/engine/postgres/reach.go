@@ -16,7 +16,7 @@ func (Engine) Reaches(server *schema.Object) (engine.Reach, bool) {
 		return engine.Reach{}, false
 	}
 	o := engine.OptionsIn(server.Definition, rules())
-	return engine.Reach{Host: cmp.Or(o["host"], o["hostaddr"], "localhost"), Port: cmp.Or(o["port"], "5432"), Database: o["dbname"]}, true
+	return engine.Reach{Host: cmp.Or(o["host"], o["hostaddr"], "localhost"), Port: cmp.Or(o["port"], "5432"), Database: o["dbname"], Usual: "5432"}, true
 }
 
 // StandsFor implements engine.Reacher: options say what is called otherwise there.

@@ -46,6 +46,9 @@ func (s *server) Read(ctx context.Context, database string) (*schema.Reading, er
 	if err := r.readAll(ctx, first, second); err != nil {
 		return nil, fmt.Errorf("reading database %s of %s: %w", database, engine.WithoutPassword(s.target.URL), err)
 	}
+	if major := s.version / 10000; major > newest {
+		r.remark("note", "", fmt.Sprintf("the server is of version %d; what came after %d is not known to this program, and may be missing", major, newest))
+	}
 	started := time.Now()
 	r.assemble()
 	s.log.Debug("assembled", "took", time.Since(started))
@@ -123,10 +126,16 @@ func (r *reader) others(ctx context.Context, conn *pgconn.PgConn) error {
 		{defaultsQuery, r.columnDefault}, {schemasQuery, r.namespace}, {opclassesQuery, r.opclass},
 		{collationsQuery, r.collation}, {methodsQuery, r.method}, {r.versioned(constraintsQuery), r.constraint},
 		{r.versioned(indexesQuery), r.index}, {sequencesQuery, r.sequence}, {sequenceOwnersQuery, r.sequenceOwner},
-		{commentsQuery, r.comment}, {needsQuery, r.need}, {typesOfQuery, r.typeOf}, {routinesQuery, r.routine}, {r.versioned(triggersQuery), r.trigger},
-		{relationExtrasQuery, r.relationExtra}, {parentsQuery, r.parent}, {storesQuery, r.store},
-		{foreignTablesQuery, r.foreignTable}, {defaultRightsQuery, r.defaultRight},
+		{commentsQuery, r.comment}, {needsQuery, r.need}, {r.versioned(typesOfQuery), r.typeOf}, {routinesQuery, r.routine}, {r.versioned(triggersQuery), r.trigger},
+		{r.versioned(relationExtrasQuery), r.relationExtra}, {parentsQuery, r.parent}, {storesQuery, r.store},
+		{foreignTablesQuery, r.foreignTable}, {memberRightsQuery, r.memberRight}, {defaultRightsQuery, r.defaultRight},
 	})
+	if err == nil && r.server.version >= 130000 {
+		err = run(ctx, r.server.log, conn, []job{{partTriggersQuery, r.partTrigger}})
+	}
+	if err == nil && r.server.version >= 180000 {
+		err = run(ctx, r.server.log, conn, []job{{notNullsQuery, r.notNull}})
+	}
 	if err != nil {
 		return err
 	}

@@ -19,6 +19,7 @@ import (
 	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
+	"echo-atlas/internal/core/sqltext"
 )
 
 // reader gathers the rows of the catalogue by their numbers (oid) until all are there. The methods that
@@ -46,8 +47,10 @@ type reader struct {
 	toastParameters, foreignOptions map[uint32][]schema.Property // by relation
 	parents                         map[uint32][]parent
 	indexParents                    map[uint32]uint32 // of the indexes of partitions
-	constraintAt                    map[uint32]int    // their places by number
-	stores                          map[uint32]int64  // pages of long values, by relation
+	notNulls                        map[[2]uint32]notNull
+	memberRights                    map[uint32][]string // statements, by extension
+	constraintAt                    map[uint32]int      // their places by number
+	stores                          map[uint32]int64    // pages of long values, by relation
 	costs                           map[uint32]cost
 	heirs                           map[uint32]bool // whether a table joins its parents when it is made
 	tails                           []tailRow
@@ -122,7 +125,7 @@ type constraint struct {
 	kind, onUpdate, onDelete, match     byte
 	columns, foreignColumns, setColumns []int
 	deferrable, deferred, validated     bool
-	noInherit, local                    bool
+	noInherit, local, period, enforced  bool
 	parent                              uint32
 }
 
@@ -238,24 +241,8 @@ func newReader(s *server, database string) *reader {
 		classes: map[uint32]*class{}, indexes: map[uint32]*index{}, sequences: map[uint32]*schema.Sequence{},
 		owned: map[uint32]sequenceOwner{}, identities: map[[2]int]uint32{}, comments: map[comment]string{}, attributes: map[uint32][]attribute{},
 		types: map[typeKey]typeInfo{}, defaults: map[[2]uint32]columnValue{}, typesOf: map[uint32][2]uint32{}, relationExtras: map[uint32][]schema.Property{},
-		columnExtras: map[[2]uint32]*columnExtra{}, toastParameters: map[uint32][]schema.Property{}, foreignOptions: map[uint32][]schema.Property{}, parents: map[uint32][]parent{}, indexParents: map[uint32]uint32{}, heirs: map[uint32]bool{}, stores: map[uint32]int64{}, constraintAt: map[uint32]int{}, grants: map[[2]uint32][]schema.Grant{}, words: map[string]string{}, printed: map[uint32]string{}, indexDef: map[uint32]indexTexts{},
+		columnExtras: map[[2]uint32]*columnExtra{}, toastParameters: map[uint32][]schema.Property{}, foreignOptions: map[uint32][]schema.Property{}, parents: map[uint32][]parent{}, indexParents: map[uint32]uint32{}, notNulls: map[[2]uint32]notNull{}, memberRights: map[uint32][]string{}, heirs: map[uint32]bool{}, stores: map[uint32]int64{}, constraintAt: map[uint32]int{}, grants: map[[2]uint32][]schema.Grant{}, words: map[string]string{}, printed: map[uint32]string{}, indexDef: map[uint32]indexTexts{},
 	}
-}
-
-// versioned fills in the columns that only later versions of the server have.
-func (r *reader) versioned(sql string) string {
-	deleteColumns, nulls, compression, compressed := "NULL", "false", "NULL", "false"
-	if r.server.version >= 140000 {
-		compression, compressed = "CASE a.attcompression WHEN 'p' THEN 'compression=pglz' WHEN 'l' THEN 'compression=lz4' END", "a.attcompression <> ''"
-	}
-	parentless := "true"
-	if r.server.version >= 130000 {
-		parentless = "t.tgparentid = 0"
-	}
-	if r.server.version >= 150000 {
-		deleteColumns, nulls = "c.confdelsetcols", "i.indnullsnotdistinct"
-	}
-	return strings.NewReplacer("DELSETCOLS", deleteColumns, "NULLSNOTDISTINCT", nulls, "PARENTLESS", parentless, "COMPRESSION", compression, "COMPRESSED", compressed).Replace(sql)
 }
 
 func arrayOf(oids []uint32) string {
@@ -362,15 +349,26 @@ func (r *reader) constraint(row *engine.Row) error {
 		oid: row.Unsigned(0), relation: row.Unsigned(1), name: row.Text(2), kind: row.Letter(3), columns: row.Ints(4), foreign: row.Unsigned(5),
 		foreignColumns: row.Ints(6), onUpdate: row.Letter(7), onDelete: row.Letter(8), match: row.Letter(9), deferrable: row.Truth(10),
 		deferred: row.Truth(11), validated: row.Truth(12), index: row.Unsigned(13), noInherit: row.Truth(14), setColumns: row.Ints(15),
-		local: row.Truth(16), parent: row.Unsigned(17),
+		local: row.Truth(16), parent: row.Unsigned(17), period: row.Truth(18), enforced: row.Truth(19),
 	}
 	if c.kind == 'c' {
 		r.checkOids = append(r.checkOids, c.oid)
 	}
-	if c.kind == 'x' && c.parent == 0 {
+	if c.kind == 'x' {
 		r.exclusionOids = append(r.exclusionOids, c.oid)
 	}
 	r.constraints = append(r.constraints, c)
+	return nil
+}
+
+// notNull is what there is to say of a not-null constraint beside that it is there.
+type notNull struct {
+	name, comment        string
+	validated, noInherit bool
+}
+
+func (r *reader) notNull(row *engine.Row) error {
+	r.notNulls[[2]uint32{row.Unsigned(0), partNumber(row, 1)}] = notNull{row.Text(2), row.Text(5), row.Truth(3), row.Truth(4)}
 	return nil
 }
 
@@ -590,6 +588,13 @@ func (r *reader) trigger(row *engine.Row) error {
 	return nil
 }
 
+func (r *reader) partTrigger(row *engine.Row) error {
+	relation := row.Unsigned(0)
+	words := map[byte]string{'D': "disable", 'R': "enable replica", 'A': "enable always", 'O': "enable"}
+	r.relationExtras[relation] = append(r.relationExtras[relation], schema.Property{Name: partTrigger + row.Text(1), Value: words[row.Letter(2)]})
+	return nil
+}
+
 func (r *reader) routineOids() []uint32 {
 	var oids []uint32
 	for _, p := range r.routines {
@@ -637,8 +642,56 @@ func (r *reader) textIndexes() []uint32 {
 
 // indexTexts are what the server prints of an index: its predicate, and each of its columns.
 type indexTexts struct {
-	predicate string
-	columns   []string
+	predicate  string
+	columns    []string
+	collations []string // as they stand behind the columns, "" for none
+}
+
+// collationsIn returns the collations that stand behind the columns of an index in its definition: which one an expression has by
+// itself the catalogue does not tell.
+func collationsIn(definition string, columns []string) []string {
+	found := make([]string, len(columns))
+	_, rest, ok := strings.Cut(definition, " USING ")
+	if !ok {
+		return found
+	}
+	rest = rest[strings.IndexByte(rest, '(')+1:]
+	for i, text := range columns {
+		after, ok := strings.CutPrefix(rest, text)
+		if !ok {
+			return found
+		}
+		if collation, ok := strings.CutPrefix(after, " COLLATE "); ok {
+			tokens := sqltext.Tokens(collation, rules())
+			end := 0
+			for k, t := range tokens {
+				if k > 0 && tokens[k-1].Kind != sqltext.Symbol && collation[t.Start:t.End] != "." {
+					break
+				}
+				if t.Kind == sqltext.Symbol && collation[t.Start:t.End] != "." {
+					break
+				}
+				end = t.End
+			}
+			found[i], after = collation[:end], collation[end:]
+		}
+		depth, next := 0, len(after)
+		for _, t := range sqltext.Tokens(after, rules()) { // operator class, order
+			switch word := after[t.Start:t.End]; {
+			case word == "(":
+				depth++
+			case word == ")":
+				depth--
+			case word == "," && depth == 0:
+				next = t.End
+			}
+			if depth < 0 || next < len(after) {
+				break
+			}
+		}
+		rest = strings.TrimPrefix(after[min(next, len(after)):], " ")
+	}
+	return found
 }
 
 // partitionedOids returns the relations that have partitions.
@@ -669,7 +722,7 @@ func (r *reader) indexText(row *engine.Row) error {
 			return fmt.Errorf("reading the expressions of an index: %w", err)
 		}
 	}
-	r.indexDef[row.Unsigned(0)] = indexTexts{row.Text(1), expressions}
+	r.indexDef[row.Unsigned(0)] = indexTexts{row.Text(1), expressions, collationsIn(row.Text(3), expressions)}
 	return nil
 }
 

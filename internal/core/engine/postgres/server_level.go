@@ -26,8 +26,9 @@ const (
   CASE WHEN NOT x.rolinherit THEN ' NOINHERIT' END, CASE WHEN x.rolcreaterole THEN ' CREATEROLE' END, CASE WHEN x.rolcreatedb THEN ' CREATEDB' END,
   CASE WHEN x.rolreplication THEN ' REPLICATION' END, CASE WHEN x.rolbypassrls THEN ' BYPASSRLS' END, CASE WHEN x.rolconnlimit <> -1 THEN ' CONNECTION LIMIT ' || x.rolconnlimit END,
   ' VALID UNTIL ' || quote_literal(x.rolvaliduntil))
-  || coalesce((SELECT string_agg(E';\nGRANT ' || quote_ident(g.rolname) || ' TO ' || quote_ident(x.rolname) || CASE WHEN m.admin_option THEN ' WITH ADMIN OPTION' ELSE '' END, '' ORDER BY g.rolname)
-     FROM (SELECT roleid, member, bool_or(admin_option) AS admin_option FROM pg_auth_members GROUP BY roleid, member) m JOIN pg_roles g ON g.oid = m.roleid WHERE m.member = x.oid), '')
+  || coalesce((SELECT string_agg(E';\nGRANT ' || quote_ident(g.rolname) || ' TO ' || quote_ident(x.rolname) || coalesce(' WITH ' || nullif(concat_ws(', ', CASE WHEN m.admin_option THEN 'ADMIN OPTION' END, MEMBERSAYS), ''), ''), '' ORDER BY g.rolname)
+     FROM (SELECT roleid, member, bool_or(admin_option) AS admin_option, MEMBEROPTIONS FROM pg_auth_members GROUP BY roleid, member) m JOIN pg_roles g ON g.oid = m.roleid WHERE m.member = x.oid), '')
+  || PARAMETERRIGHTS
   || coalesce((SELECT string_agg(CASE WHEN ` + secretSetting + ` THEN ` + notKept + ` ELSE E';\nALTER ROLE ' || quote_ident(x.rolname) || coalesce(' IN DATABASE ' || quote_ident(d.datname), '') || ' SET ' || split_part(c, '=', 1) || ' = ' || CASE WHEN split_part(c, '=', 1) IN ('search_path', 'temp_tablespaces', 'local_preload_libraries', 'session_preload_libraries') THEN substr(c, strpos(c, '=') + 1) ELSE quote_literal(substr(c, strpos(c, '=') + 1)) END END, '' ORDER BY d.datname NULLS FIRST, c)
      FROM pg_db_role_setting s LEFT JOIN pg_database d ON d.oid = s.setdatabase, unnest(s.setconfig) c WHERE s.setrole = x.oid), ''), '', shobj_description(x.oid, 'pg_authid')
 FROM pg_roles x WHERE x.rolname !~ '^pg_'`
@@ -35,7 +36,7 @@ FROM pg_roles x WHERE x.rolname !~ '^pg_'`
 	serverMembersQuery = `SELECT DISTINCT m.rolname, g.rolname FROM pg_auth_members a JOIN pg_roles m ON m.oid = a.member JOIN pg_roles g ON g.oid = a.roleid WHERE g.rolname !~ '^pg_' AND m.rolname !~ '^pg_'`
 
 	serverDatabasesQuery = `SELECT x.datname, x.datdba, 'CREATE DATABASE ' || quote_ident(x.datname) || ' TEMPLATE template0 ENCODING ' || quote_literal(pg_encoding_to_char(x.encoding))
-  || ' LC_COLLATE ' || quote_literal(x.datcollate) || ' LC_CTYPE ' || quote_literal(x.datctype) || CASE WHEN s.spcname <> 'pg_default' THEN ' TABLESPACE ' || quote_ident(s.spcname) ELSE '' END
+  || ' LC_COLLATE ' || quote_literal(x.datcollate) || ' LC_CTYPE ' || quote_literal(x.datctype) || DBLOCALE || CASE WHEN s.spcname <> 'pg_default' THEN ' TABLESPACE ' || quote_ident(s.spcname) ELSE '' END
   || CASE WHEN x.datconnlimit <> -1 THEN ' CONNECTION LIMIT ' || x.datconnlimit ELSE '' END || CASE WHEN NOT x.datallowconn THEN ' ALLOW_CONNECTIONS false' ELSE '' END || CASE WHEN x.datistemplate THEN ' IS_TEMPLATE true' ELSE '' END
   || coalesce((SELECT string_agg(CASE WHEN ` + secretSetting + ` THEN ` + notKept + ` ELSE E';\nALTER DATABASE ' || quote_ident(x.datname) || ' SET ' || split_part(c, '=', 1) || ' = ' || CASE WHEN split_part(c, '=', 1) IN ('search_path', 'temp_tablespaces', 'local_preload_libraries', 'session_preload_libraries') THEN substr(c, strpos(c, '=') + 1) ELSE quote_literal(substr(c, strpos(c, '=') + 1)) END END, '' ORDER BY c)
      FROM pg_db_role_setting t, unnest(t.setconfig) c WHERE t.setdatabase = x.oid AND t.setrole = 0), ''), coalesce(x.datacl::text, ''), shobj_description(x.oid, 'pg_database')
@@ -72,7 +73,7 @@ func (r *reader) serverRows(ctx context.Context, conn *pgconn.PgConn) error {
 		sql  string
 		acl  byte
 	}{{schema.KindRole, serverRolesQuery, 0}, {schema.KindDatabase, serverDatabasesQuery, 'D'}, {schema.KindTablespace, serverTablespacesQuery, 'T'}} {
-		err := query(ctx, conn, k.sql, func(row *engine.Row) error {
+		err := query(ctx, conn, r.versioned(k.sql), func(row *engine.Row) error {
 			o := &schema.Object{Kind: k.kind, Name: row.Text(0), Owner: r.roles[row.Unsigned(1)], Definition: row.Text(2), Comment: row.Text(4)}
 			if len(row.Bytes(3)) > 0 {
 				ownerHas, everybodyHas := usual(k.acl, r.server.version)

@@ -3,6 +3,7 @@ package postgres
 // Statements for relations, indexes, sequences, routines and the long tail, with what of them can stand apart.
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -127,7 +128,11 @@ func (w *writer) ownerAndComment(what string) {
 		w.After(fmt.Sprintf("ALTER %s %s OWNER TO %s", what, w.Name, quote(w.Object.Owner)))
 		w.Statements[len(w.Statements)-1].Provides = []engine.Resource{ownerOf(w.Self)}
 	}
-	if w.Object.Comment != "" {
+	switch public := w.Object.Kind == schema.KindSchema && w.Object.Name == "public"; {
+	case public && w.Object.Comment == "": // a new database has it with one
+		w.After("COMMENT ON SCHEMA public IS NULL")
+	case public && w.Object.Comment == "standard public schema":
+	case w.Object.Comment != "":
 		w.After(fmt.Sprintf("COMMENT ON %s %s IS %s", what, w.Name, literal(w.Object.Comment)))
 	}
 }
@@ -293,6 +298,9 @@ func (t *tableWriter) columns() {
 			t.later = append(t.later, inheritedColumn(c)...)
 			continue
 		}
+		if c.Setting(nullNotValid) != "" {
+			t.later = append(t.later, unvalidatedNull(t.Object.Name, c))
+		}
 		plain := t.column(c, t.typed != "", false)
 		if t.typed != "" && plain == quote(c.Name)+" WITH OPTIONS" && c.Default == "" {
 			continue
@@ -319,6 +327,9 @@ func (t *tableWriter) constraints() {
 		s.Items = append(s.Items, t.key(k))
 	}
 	for _, x := range t.r.Exclusions {
+		if schema.SettingOf(x.Settings, ofWhole) != "" { // the server makes it when the partition is attached, and takes no other for it
+			continue
+		}
 		if x.Definition == "" {
 			t.Failed = fmt.Errorf("the definition of the exclusion constraint %s of %s was not read; survey again", x.Name, t.Object.ID().Qualified())
 			return
@@ -359,8 +370,11 @@ func (t *tableWriter) check(c schema.Check) {
 	if c.NoInherit {
 		text += " NO INHERIT"
 	}
+	if schema.SettingOf(c.Settings, notEnforced) != "" {
+		text += " NOT ENFORCED"
+	}
 	switch {
-	case c.NotValid && t.what == "TABLE":
+	case c.NotValid:
 		t.notValid(c, text)
 	case strings.Contains(c.Expression, "("):
 		s.Splits = append(s.Splits, engine.Split{Item: text, Part: c.Name, Apart: engine.Statement{
@@ -409,6 +423,12 @@ func (t *tableWriter) properties() {
 	if index := w.Object.Setting(schema.ClusterIndex); index != "" {
 		w.After("ALTER TABLE "+w.Name+" CLUSTER ON "+quote(index), indexesOf(w.Self))
 	}
+	for _, p := range w.Object.Settings { // triggers that the table has of a whole, and that fire otherwise here
+		if name, ok := strings.CutPrefix(p.Name, partTrigger); ok {
+			w.After("ALTER TABLE " + w.Name + " " + strings.ToUpper(p.Value) + " TRIGGER " + quote(name))
+			w.Statements[len(w.Statements)-1].Late = true
+		}
+	}
 	if w.Object.Kind == schema.KindPartition {
 		for _, p := range r.Parents {
 			parent := relation(p.Schema, p.Table)
@@ -420,20 +440,31 @@ func (t *tableWriter) properties() {
 	}
 	w.ownerAndComment(t.what)
 	w.granted("TABLE " + w.Name)
+	w.numbered(r.Columns)
 	w.columnComments(r.Columns)
 	onTable := func(name, text string) {
 		if text != "" {
 			w.After(fmt.Sprintf("COMMENT ON CONSTRAINT %s ON %s IS %s", quote(name), w.Name, literal(text)))
 		}
 	}
+	onIndex := func(name string, settings []schema.Property) {
+		if text := schema.SettingOf(settings, keyIndexComment); text != "" {
+			w.After("COMMENT ON INDEX " + qualify(w.Object.Schema, name) + " IS " + literal(text))
+		}
+	}
 	for _, k := range r.Keys {
 		onTable(k.Name, k.Comment)
+		onIndex(k.Name, k.Settings)
 	}
 	for _, c := range r.Checks {
 		onTable(c.Name, c.Comment)
 	}
+	for i := range r.Columns {
+		onTable(nullNamed(w.Object.Name, &r.Columns[i]), r.Columns[i].Setting(nullComment))
+	}
 	for _, x := range r.Exclusions {
 		onTable(x.Name, x.Comment)
+		onIndex(x.Name, x.Settings)
 	}
 	for _, f := range r.ForeignKeys {
 		if f.Comment != "" {
@@ -507,21 +538,84 @@ func (w *writer) column(c *schema.Column, typed, withDefault bool) string {
 	switch {
 	case c.Identity != nil:
 		b += " GENERATED " + strings.ToUpper(c.Identity.Mode) + " AS IDENTITY"
-		if s := c.Identity.Sequence; s != nil {
-			b += " (" + strings.TrimSpace(sequenceOptions(s)) + ")"
-		}
+		b += identityOptions(c.Identity)
 	case c.Generated != nil:
 		b += " GENERATED ALWAYS AS (" + c.Generated.Expression + ")"
 		if c.Generated.Stored {
 			b += " STORED"
+		} else {
+			b += " VIRTUAL"
 		}
 	case c.Default != "" && withDefault:
 		b += " DEFAULT " + c.Default
 	}
-	if c.NotNull {
+	if c.NotNull && c.Setting(nullNotValid) == "" {
+		if name := c.Setting(nullName); name != "" {
+			b += " CONSTRAINT " + quote(name)
+		}
 		b += " NOT NULL"
+		if c.Setting(nullNoInherit) != "" {
+			b += " NO INHERIT"
+		}
 	}
 	return b
+}
+
+// identityOptions writes the options of the sequence of an identity column, in brackets.
+func identityOptions(n *schema.Numbering) string {
+	text := ""
+	if n.SequenceName != "" {
+		text = "SEQUENCE NAME " + n.SequenceName
+	}
+	if n.Sequence != nil {
+		text = strings.TrimSpace(text + " " + strings.TrimSpace(sequenceOptions(n.Sequence)))
+	}
+	if text == "" {
+		return ""
+	}
+	return " (" + text + ")"
+}
+
+// numbered writes what is said of the sequences of identity columns.
+func (w *writer) numbered(columns []schema.Column) {
+	for i := range columns {
+		n := columns[i].Identity
+		if n == nil {
+			continue
+		}
+		name := cmp.Or(n.SequenceName, qualify(w.Object.Schema, w.Object.Name+"_"+columns[i].Name+"_seq"))
+		if n.Persistence != "" {
+			w.After("ALTER SEQUENCE " + name + " SET " + strings.ToUpper(n.Persistence))
+		}
+		if n.Comment != "" {
+			w.After("COMMENT ON SEQUENCE " + name + " IS " + literal(n.Comment))
+		}
+		for _, text := range grantStatements(n.Grants, "", "SEQUENCE "+name) {
+			w.After(text, ownerOf(w.Self))
+		}
+	}
+}
+
+// Settings of columns that cannot be null, of what there is to say of the constraint (since 18).
+const (
+	nullName      = "not null name"
+	nullNotValid  = "not null not valid"
+	nullNoInherit = "not null no inherit"
+	nullComment   = "not null comment"
+)
+
+// nullNamed returns the name of the not-null constraint of a column.
+func nullNamed(table string, c *schema.Column) string {
+	return cmp.Or(c.Setting(nullName), table+"_"+c.Name+"_not_null")
+}
+
+// unvalidatedNull is the action that adds a not-null constraint which is not validated.
+func unvalidatedNull(table string, c *schema.Column) string {
+	text := "ADD CONSTRAINT " + quote(nullNamed(table, c)) + " NOT NULL " + quote(c.Name)
+	if c.Setting(nullNoInherit) != "" {
+		text += " NO INHERIT"
+	}
+	return text + " NOT VALID"
 }
 
 func timing(t string) string {
@@ -540,21 +634,57 @@ func (w *writer) key(k schema.Key) string {
 		b += " PRIMARY KEY ("
 	} else {
 		b += " UNIQUE "
-		if len(k.Settings) > 0 {
+		if schema.SettingOf(k.Settings, "nulls not distinct") != "" {
 			b += "NULLS NOT DISTINCT "
 		}
 		b += "("
 	}
-	b += list(k.ColumnNames()) + ")"
+	b += list(k.ColumnNames())
+	if schema.SettingOf(k.Settings, withoutOverlaps) != "" {
+		b += " WITHOUT OVERLAPS"
+	}
+	b += ")"
 	if len(k.Include) > 0 {
 		b += " INCLUDE (" + list(k.Include) + ")"
+	}
+	if options := schema.SettingOf(k.Settings, keyParameters); options != "" {
+		b += " WITH (" + options + ")"
+	}
+	if space := schema.SettingOf(k.Settings, "tablespace"); space != "" {
+		b += " USING INDEX TABLESPACE " + quote(space)
 	}
 	return b + timing(k.Timing)
 }
 
+// partTrigger stands in front of the name of a trigger that a partition has of its whole.
+const partTrigger = "trigger "
+
+// Settings of keys and references.
+const (
+	withoutOverlaps = "without overlaps" // the last column is a range, and no two overlap
+	keyParameters   = "parameters"       // of a key's index
+	keyIndexComment = "index comment"
+	notEnforced     = "not enforced"
+	ofWhole         = "of the whole" // an exclusion constraint of a partition that the whole has
+)
+
+// periodList writes columns of which the last is a period.
+func periodList(columns []string) string {
+	last := len(columns) - 1
+	text := "PERIOD " + quote(columns[last])
+	if last > 0 {
+		text = list(columns[:last]) + ", " + text
+	}
+	return text
+}
+
 // foreignKey returns the constraint as an item that can stand apart.
 func (w *writer) foreignKey(f schema.ForeignKey) engine.Split {
-	text := fmt.Sprintf("CONSTRAINT %s FOREIGN KEY (%s) REFERENCES %s (%s)", quote(f.Name), list(f.Columns), qualify(f.RefSchema, f.RefTable), list(f.RefColumns))
+	from, to := list(f.Columns), list(f.RefColumns)
+	if schema.SettingOf(f.Settings, withoutOverlaps) != "" && len(f.Columns) > 0 && len(f.RefColumns) > 0 {
+		from, to = periodList(f.Columns), periodList(f.RefColumns)
+	}
+	text := fmt.Sprintf("CONSTRAINT %s FOREIGN KEY (%s) REFERENCES %s (%s)", quote(f.Name), from, qualify(f.RefSchema, f.RefTable), to)
 	if f.Match != "" {
 		text += " MATCH " + strings.ToUpper(f.Match)
 	}
@@ -568,6 +698,9 @@ func (w *writer) foreignKey(f schema.ForeignKey) engine.Split {
 		}
 	}
 	text += timing(f.Timing)
+	if schema.SettingOf(f.Settings, notEnforced) != "" {
+		text += " NOT ENFORCED"
+	}
 	apart := "ALTER TABLE " + w.Name + " ADD " + text
 	if f.NotValid {
 		apart += " NOT VALID"
@@ -647,6 +780,11 @@ func (w *writer) viewStub(head string) engine.Split {
 	return engine.Split{First: true, Apart: s, Rest: orReplace(head), RestUndo: orReplace(s.Head)}
 }
 
+// partsOf are the indexes of partitions that are attached to one of a partitioned table by hand; they are made before it.
+func partsOf(schemaName, name string) engine.Resource {
+	return engine.Resource{What: "parts of " + schema.IndexNames, Schema: schemaName, Name: name}
+}
+
 func (w *writer) index() {
 	x := w.Object.Index
 	b := "CREATE "
@@ -697,9 +835,14 @@ func (w *writer) index() {
 	}
 	on := relation(w.Object.Schema, x.Table)
 	if only { // on a table without partitions it would be valid, and partitions that are attached later would get it
-		w.Main(engine.Statement{Head: b, Requires: []engine.Resource{on}, Wishes: []engine.Resource{partitionsOf(on)}})
+		w.Main(engine.Statement{Head: b, Requires: []engine.Resource{on}, Wishes: []engine.Resource{partitionsOf(on), partsOf(w.Object.Schema, w.Object.Name)}})
 	} else {
-		w.Main(engine.Statement{Head: b, Requires: []engine.Resource{on}, Provides: []engine.Resource{indexesOf(on)}})
+		s := engine.Statement{Head: b, Requires: []engine.Resource{on}, Provides: []engine.Resource{indexesOf(on)}}
+		if x.PartOf != nil { // it goes with the whole, which cannot spare it
+			s.Undo = "DROP INDEX IF EXISTS " + w.Name
+			s.Provides = append(s.Provides, partsOf(x.PartOf.Schema, x.PartOf.Name))
+		}
+		w.Main(s)
 	}
 	if whole := x.PartOf; whole != nil {
 		w.After("ALTER INDEX "+qualify(whole.Schema, whole.Name)+" ATTACH PARTITION "+w.Name, engine.Resource{What: schema.IndexNames, Schema: whole.Schema, Name: whole.Name})

@@ -51,36 +51,9 @@ func clause(word, column string) string {
 
 // tails returns the kinds that a server of a version has.
 func tails(version int, superuser, system bool) []tail {
-	icu := "NULL"
-	switch {
-	case version >= 170000:
-		icu = "x.colllocale"
-	case version >= 150000:
-		icu = "x.colliculocale"
-	}
-	icuRules := "NULL"
-	if version >= 160000 {
-		icuRules = "x.collicurules"
-	}
-	multirange := "''"
-	if version >= 140000 {
-		multirange = `', MULTIRANGE_TYPE_NAME = ' || (SELECT quote_ident(mn.nspname) || '.' || quote_ident(mt.typname) FROM pg_type mt JOIN pg_namespace mn ON mn.oid = mt.typnamespace WHERE mt.oid = r.rngmultitypid)`
-	}
-	connection, conditions := "''", "'', ''"
+	connection := "''"
 	if superuser { // nobody else may read it; a password never leaves the server
 		connection = `regexp_replace(regexp_replace(x.subconninfo, 'password\s*=\s*(''([^''\\]|\\.)*''|\S+)\s*', '', 'gi'), '(://[^:/@]*):[^@]*@', '\1@')`
-	}
-	if version >= 150000 {
-		conditions = `CASE WHEN pr.prattrs IS NULL THEN '' ELSE ' (' || (SELECT string_agg(quote_ident(a.attname), ', ' ORDER BY a.attnum) FROM pg_attribute a
-      WHERE a.attrelid = pr.prrelid AND a.attnum = ANY (pr.prattrs::int2[])) || ')' END, coalesce(' WHERE (' || pg_get_expr(pr.prqual, pr.prrelid) || ')', '')`
-	}
-	publicationSchemas := "NULL"
-	if version >= 150000 {
-		publicationSchemas = `(SELECT string_agg('TABLES IN SCHEMA ' || quote_ident(sn.nspname), ', ' ORDER BY sn.nspname) FROM pg_publication_namespace pn JOIN pg_namespace sn ON sn.oid = pn.pnnspid WHERE pn.pnpubid = x.oid)`
-	}
-	subscriptionOptions := `''`
-	if version >= 140000 {
-		subscriptionOptions = `CASE WHEN x.subbinary THEN ', binary = true' ELSE '' END`
 	}
 	all := []tail{
 		{kind: schema.KindExtension, class: pgExtension, sql: `SELECT x.oid, '', 0, x.extname, '', 0,
@@ -94,14 +67,14 @@ FROM pg_language x WHERE x.lanispl AND ` + member("pg_language")},
 		{kind: schema.KindCollation, class: pgCollation, sql: `SELECT x.oid, n.nspname, 0, x.collname, '', x.collowner,
   'CREATE COLLATION ' || ` + fill(qualifiedName, "NAME", "collname") + ` || CASE WHEN x.collprovider = 'c' AND x.collencoding = -1 THEN ' FROM pg_catalog.' || quote_ident(x.collcollate) ELSE ' (PROVIDER = ' || CASE x.collprovider WHEN 'i' THEN 'icu' WHEN 'b' THEN 'builtin' ELSE 'libc' END
   || CASE WHEN x.collprovider = 'c' AND x.collcollate <> x.collctype THEN ', LC_COLLATE = ' || quote_literal(x.collcollate) || ', LC_CTYPE = ' || quote_literal(x.collctype)
-     ELSE ', LOCALE = ' || quote_literal(coalesce(` + icu + `, x.collcollate)) END
-  || CASE WHEN x.collisdeterministic THEN '' ELSE ', DETERMINISTIC = false' END || coalesce(', RULES = ' || quote_literal(` + icuRules + `), '') || ')' END, ''
+     ELSE ', LOCALE = ' || quote_literal(coalesce(ICULOCALE, x.collcollate)) END
+  || CASE WHEN x.collisdeterministic THEN '' ELSE ', DETERMINISTIC = false' END || coalesce(', RULES = ' || quote_literal(ICURULES), '') || ')' END, ''
 FROM pg_collation x JOIN pg_namespace n ON n.oid = x.collnamespace WHERE ` + member("pg_collation")},
 		{kind: schema.KindEnum, class: pgType, typed: enumBody, sql: `SELECT x.oid, n.nspname, 0, x.typname, '', x.typowner, '', '',
   (SELECT json_agg(e.enumlabel ORDER BY e.enumsortorder) FROM pg_enum e WHERE e.enumtypid = x.oid)
 FROM pg_type x JOIN pg_namespace n ON n.oid = x.typnamespace WHERE x.typtype = 'e' AND ` + member("pg_type")},
 		{kind: schema.KindDomain, class: pgType, typed: domainBody, sql: `SELECT x.oid, n.nspname, 0, x.typname, '', x.typowner, '', '',
-  json_build_object('type', format_type(x.typbasetype, x.typtypmod), 'collation', ` + fill(collate, "GIVEN", "x.typcollation", "USUAL", "b.typcollation") + `, 'default', x.typdefault, 'not_null', x.typnotnull,
+  json_build_object('type', format_type(x.typbasetype, x.typtypmod), 'collation', ` + fill(collate, "GIVEN", "x.typcollation", "USUAL", "b.typcollation") + `, 'default', x.typdefault, 'not_null', x.typnotnull, 'not_null_name', DOMAINNOTNULL, 'not_null_comment', DOMAINNULLCOMMENT,
   'checks', (SELECT json_agg(json_build_object('name', k.conname, 'text', pg_get_constraintdef(k.oid), 'comment', obj_description(k.oid, 'pg_constraint')) ORDER BY k.conname) FROM pg_constraint k WHERE k.contypid = x.oid AND k.contype = 'c'))
 FROM pg_type x JOIN pg_namespace n ON n.oid = x.typnamespace JOIN pg_type b ON b.oid = x.typbasetype WHERE x.typtype = 'd' AND ` + member("pg_type")},
 		{kind: schema.KindComposite, class: pgType, typed: compositeBody, sql: `SELECT x.oid, n.nspname, x.typrelid, x.typname, '', x.typowner, '', '',
@@ -112,7 +85,7 @@ FROM pg_type x JOIN pg_namespace n ON n.oid = x.typnamespace JOIN pg_class c ON 
   'CREATE TYPE ' || ` + fill(qualifiedName, "NAME", "typname") + ` || ' AS RANGE (SUBTYPE = ' || format_type(r.rngsubtype, NULL)
   || (SELECT CASE WHEN oc.opcdefault THEN '' ELSE ', SUBTYPE_OPCLASS = ' || quote_ident(on1.nspname) || '.' || quote_ident(oc.opcname) END FROM pg_opclass oc JOIN pg_namespace on1 ON on1.oid = oc.opcnamespace WHERE oc.oid = r.rngsubopc)
   || coalesce((SELECT ', COLLATION = ' || quote_ident(cn.nspname) || '.' || quote_ident(co.collname) FROM pg_collation co JOIN pg_namespace cn ON cn.oid = co.collnamespace JOIN pg_type st ON st.oid = r.rngsubtype WHERE co.oid = r.rngcollation AND co.oid <> st.typcollation), '')
-  || ` + clause("CANONICAL", "r.rngcanonical") + ` || ` + clause("SUBTYPE_DIFF", "r.rngsubdiff") + ` || ` + multirange + ` || ')', CASE WHEN r.rngcanonical <> 0 THEN 'shell=yes' ELSE '' END
+  || ` + clause("CANONICAL", "r.rngcanonical") + ` || ` + clause("SUBTYPE_DIFF", "r.rngsubdiff") + ` || MULTIRANGENAME || ')', CASE WHEN r.rngcanonical <> 0 THEN 'shell=yes' ELSE '' END
 FROM pg_type x JOIN pg_namespace n ON n.oid = x.typnamespace JOIN pg_range r ON r.rngtypid = x.oid WHERE x.typtype = 'r' AND ` + member("pg_type")},
 		{kind: schema.KindBaseType, class: pgType, sql: `SELECT x.oid, n.nspname, 0, x.typname, '', x.typowner,
   'CREATE TYPE ' || ` + fill(qualifiedName, "NAME", "typname") + ` || CASE WHEN NOT x.typisdefined THEN '' ELSE ' (INPUT = ' || x.typinput::regproc::text || ', OUTPUT = ' || x.typoutput::regproc::text
@@ -123,7 +96,7 @@ FROM pg_type x JOIN pg_namespace n ON n.oid = x.typnamespace JOIN pg_range r ON 
   || ', STORAGE = ' || CASE x.typstorage WHEN 'e' THEN 'external' WHEN 'm' THEN 'main' WHEN 'x' THEN 'extended' ELSE 'plain' END
   || ', CATEGORY = ' || quote_literal(x.typcategory::text) || CASE WHEN x.typispreferred THEN ', PREFERRED = true' ELSE '' END || coalesce(', DEFAULT = ' || quote_literal(x.typdefault), '')
   || CASE WHEN x.typelem <> 0 THEN ', ELEMENT = ' || format_type(x.typelem, NULL) ELSE '' END || ', DELIMITER = ' || quote_literal(x.typdelim::text)
-  || CASE WHEN x.typcollation <> 0 THEN ', COLLATABLE = true' ELSE '' END || ')' END, CASE WHEN x.typisdefined THEN 'shell=yes' ELSE '' END
+  || CASE WHEN x.typcollation <> 0 THEN ', COLLATABLE = true' ELSE '' END || SUBSCRIPTED || ')' END, CASE WHEN x.typisdefined THEN 'shell=yes' ELSE '' END
 FROM pg_type x JOIN pg_namespace n ON n.oid = x.typnamespace WHERE (x.typtype = 'b' AND NOT (x.typelem <> 0 AND x.typlen = -1 AND EXISTS (SELECT 1 FROM pg_type e WHERE e.typarray = x.oid)) OR x.typtype = 'p') AND ` + member("pg_type")},
 		{kind: schema.KindWrapper, class: pgWrapper, sql: `SELECT x.oid, '', 0, x.fdwname, '', x.fdwowner,
   'CREATE FOREIGN DATA WRAPPER ' || quote_ident(x.fdwname) || CASE WHEN x.fdwhandler <> 0 THEN ' HANDLER ' || x.fdwhandler::regproc::text ELSE '' END
@@ -204,7 +177,7 @@ FROM pg_ts_config x JOIN pg_namespace n ON n.oid = x.cfgnamespace JOIN pg_ts_par
 FROM pg_event_trigger x WHERE ` + member("pg_event_trigger")},
 		{kind: schema.KindSubscription, class: pgSubscription, sql: `SELECT x.oid, '', 0, x.subname, '', x.subowner,
   'CREATE SUBSCRIPTION ' || quote_ident(x.subname) || ' CONNECTION ' || quote_literal(` + connection + `) || ' PUBLICATION ' || (SELECT string_agg(quote_ident(p), ', ') FROM unnest(x.subpublications) p)
-  || ' WITH (connect = false, slot_name = ' || coalesce(quote_literal(x.subslotname), 'NONE') || ', synchronous_commit = ' || quote_literal(x.subsynccommit) || ` + subscriptionOptions + ` || ')', CASE WHEN x.subenabled THEN 'enabled=yes' ELSE '' END
+  || ' WITH (connect = false, slot_name = ' || coalesce(quote_literal(x.subslotname), 'NONE') || ', synchronous_commit = ' || quote_literal(x.subsynccommit) || SUBOPTIONS || ')', CASE WHEN x.subenabled THEN 'enabled=yes' ELSE '' END
 FROM pg_subscription x WHERE x.subdbid = (SELECT oid FROM pg_database WHERE datname = current_database())`},
 		{kind: schema.KindRule, class: pgRewrite, sql: `SELECT x.oid, n.nspname, x.ev_class, x.rulename, '', 0, '',
   CASE x.ev_enabled WHEN 'D' THEN 'fires=disable' WHEN 'R' THEN 'fires=enable replica' WHEN 'A' THEN 'fires=enable always' ELSE '' END
@@ -216,16 +189,19 @@ FROM pg_policy x JOIN pg_class c ON c.oid = x.polrelid JOIN pg_namespace n ON n.
   'roles', CASE WHEN x.polroles <> '{0}' THEN (SELECT json_agg(CASE WHEN r <> 0 THEN pg_get_userbyid(r) ELSE 'public' END ORDER BY pg_get_userbyid(r)) FROM unnest(x.polroles) r) END,
   'using', pg_get_expr(x.polqual, x.polrelid), 'check', pg_get_expr(x.polwithcheck, x.polrelid))
 FROM pg_policy x JOIN pg_class c ON c.oid = x.polrelid JOIN pg_namespace n ON n.oid = c.relnamespace WHERE x.oid = ANY ($1::oid[])`},
-		{kind: schema.KindStatistics, class: pgStatistic, sql: `SELECT x.oid, n.nspname, 0, x.stxname, '', x.stxowner, '', ` + statisticsTarget(version) + `
+		{kind: schema.KindStatistics, class: pgStatistic, sql: `SELECT x.oid, n.nspname, 0, x.stxname, '', x.stxowner, '', STATISTICSTARGET
 FROM pg_statistic_ext x JOIN pg_namespace n ON n.oid = x.stxnamespace WHERE ` + member("pg_statistic_ext"),
 			text: `SELECT x.oid, pg_get_statisticsobjdef(x.oid) FROM pg_statistic_ext x WHERE x.oid = ANY ($1::oid[])`},
 		{kind: schema.KindPublication, class: pgPublication, sql: `SELECT x.oid, '', 0, x.pubname, '', x.pubowner, '', '' FROM pg_publication x WHERE ` + member("pg_publication"),
-			text: `SELECT x.oid, 'CREATE PUBLICATION ' || quote_ident(x.pubname) || CASE WHEN x.puballtables THEN ' FOR ALL TABLES' ELSE coalesce(' FOR ' || concat_ws(', ',
-    (SELECT string_agg('TABLE ' || CASE WHEN rc.relkind = 'r' THEN 'ONLY ' ELSE '' END || quote_ident(rn.nspname) || '.' || quote_ident(rc.relname) || concat(` + conditions + `), ', ' ORDER BY rn.nspname, rc.relname)
+			text: `SELECT x.oid, 'CREATE PUBLICATION ' || quote_ident(x.pubname) || CASE WHEN x.puballtables THEN ' FOR ALL TABLES' ELSE coalesce(' FOR ' || nullif(concat_ws(', ',
+    (SELECT PUBFIRST || string_agg(PUBEACH || CASE WHEN rc.relkind = 'r' THEN 'ONLY ' ELSE '' END || quote_ident(rn.nspname) || '.' || quote_ident(rc.relname) || concat(PUBCONDITIONS), ', ' ORDER BY rn.nspname, rc.relname)
      FROM pg_publication_rel pr JOIN pg_class rc ON rc.oid = pr.prrelid JOIN pg_namespace rn ON rn.oid = rc.relnamespace WHERE pr.prpubid = x.oid),
-    ` + publicationSchemas + `), '') END
+    PUBSCHEMAS), ''), '') END
   || ' WITH (publish = ''' || concat_ws(', ', CASE WHEN x.pubinsert THEN 'insert' END, CASE WHEN x.pubupdate THEN 'update' END, CASE WHEN x.pubdelete THEN 'delete' END, CASE WHEN x.pubtruncate THEN 'truncate' END) || ''''
-  || ` + viaRoot(version) + ` || ')' FROM pg_publication x WHERE x.oid = ANY ($1::oid[])`},
+  || VIAROOT || PUBGENERATED || ')' FROM pg_publication x WHERE x.oid = ANY ($1::oid[])`},
+	}
+	for i := range all {
+		all[i].sql, all[i].text = forVersion(all[i].sql, version), forVersion(all[i].text, version)
 	}
 	if system { // members of extensions, too
 		for i := range all {
@@ -236,20 +212,6 @@ FROM pg_statistic_ext x JOIN pg_namespace n ON n.oid = x.stxnamespace WHERE ` + 
 }
 
 var memberCondition = regexp.MustCompile(`x\.oid >= 16384 AND NOT EXISTS \(SELECT 1 FROM pg_depend e WHERE e\.classid = '\w+'::regclass AND e\.objid = x\.oid AND e\.deptype = 'e'\)`)
-
-func statisticsTarget(version int) string {
-	if version >= 130000 {
-		return `CASE WHEN coalesce(x.stxstattarget, -1) >= 0 THEN 'target=' || x.stxstattarget ELSE '' END`
-	}
-	return `''`
-}
-
-func viaRoot(version int) string {
-	if version >= 130000 {
-		return `CASE WHEN x.pubviaroot THEN ', publish_via_partition_root = true' ELSE '' END`
-	}
-	return `''`
-}
 
 // members writes the operators and functions of an operator family that fit a condition on p.
 func members(family, condition string) string {

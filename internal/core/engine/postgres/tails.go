@@ -17,6 +17,11 @@ func (r *reader) tailObjects(made map[[2]uint32]*schema.Object) {
 			Kind: t.kind, Schema: t.schema, Name: t.name, Signature: t.signature, Owner: r.roles[t.owner], Definition: t.definition, Settings: t.settings,
 			Comment: r.comments[comment{t.class, t.oid, 0}], Grants: r.grants[[2]uint32{t.class, t.oid}],
 		}
+		for _, right := range r.memberRights[t.oid] {
+			if t.kind == schema.KindExtension {
+				o.Definition += ";\n" + right
+			}
+		}
 		if t.body != nil {
 			o.Enum, o.Domain, o.Composite, o.Aggregate = t.body.Enum, t.body.Domain, t.body.Composite, t.body.Aggregate
 		}
@@ -50,7 +55,7 @@ func (r *reader) tailObjects(made map[[2]uint32]*schema.Object) {
 
 // defaultRightsObjects makes objects of ALTER DEFAULT PRIVILEGES, one for each role, schema and kind.
 func (r *reader) defaultRightsObjects() {
-	kinds := map[byte]string{'r': "TABLES", 'S': "SEQUENCES", 'f': "FUNCTIONS", 'T': "TYPES", 'n': "SCHEMAS"}
+	kinds := map[byte]string{'r': "TABLES", 'S': "SEQUENCES", 'f': "FUNCTIONS", 'T': "TYPES", 'n': "SCHEMAS", 'L': "LARGE OBJECTS"}
 	for _, d := range r.defaultRights {
 		if kinds[d.kind] == "" {
 			continue

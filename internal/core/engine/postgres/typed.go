@@ -3,6 +3,7 @@ package postgres
 // Types that are held as what they are: a list of values, another type with conditions, a row.
 
 import (
+	"cmp"
 	"strings"
 
 	"echo-atlas/internal/core/engine"
@@ -25,13 +26,15 @@ type typedPart struct {
 func domainBody(text []byte, o *schema.Object) error {
 	var d struct {
 		Type, Collation, Default string
-		NotNull                  bool `json:"not_null"`
+		NotNull                  bool   `json:"not_null"`
+		NotNullName              string `json:"not_null_name"`
+		NotNullComment           string `json:"not_null_comment"`
 		Checks                   []typedPart
 	}
 	if err := unmarshal(text, &d); err != nil {
 		return err
 	}
-	o.Domain = &schema.Domain{Type: d.Type, NotNull: d.NotNull, Default: d.Default, Collation: collationOf(d.Collation)}
+	o.Domain = &schema.Domain{Type: d.Type, NotNull: d.NotNull, Default: d.Default, Collation: collationOf(d.Collation), NotNullName: d.NotNullName, NotNullComment: d.NotNullComment}
 	for _, c := range d.Checks {
 		expression, invalid := strings.CutSuffix(c.Text, " NOT VALID")
 		expression = strings.TrimSuffix(strings.TrimPrefix(expression, "CHECK ("), ")")
@@ -157,6 +160,9 @@ func typedStatement(o *schema.Object) string {
 	if d.Default != "" {
 		text += " DEFAULT " + d.Default
 	}
+	if d.NotNullName != "" {
+		text += " CONSTRAINT " + quote(d.NotNullName)
+	}
 	if d.NotNull {
 		text += " NOT NULL"
 	}
@@ -173,6 +179,9 @@ func (w *writer) typedParts() {
 	o := w.Object
 	name := qualify(o.Schema, o.Name)
 	if o.Domain != nil {
+		if comment := o.Domain.NotNullComment; comment != "" {
+			w.After("COMMENT ON CONSTRAINT " + quote(cmp.Or(o.Domain.NotNullName, o.Name+"_not_null")) + " ON DOMAIN " + name + " IS " + literal(comment))
+		}
 		for _, c := range o.Domain.Checks {
 			if c.NotValid {
 				w.After("ALTER DOMAIN " + name + " ADD CONSTRAINT " + quote(c.Name) + " CHECK (" + c.Expression + ") NOT VALID")

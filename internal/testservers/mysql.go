@@ -1,0 +1,149 @@
+package testservers
+
+// A throwaway MySQL, which only scripts/other-servers brings: Debian has none.
+
+import (
+	"database/sql"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"syscall"
+	"testing"
+
+	"echo-atlas/internal/core/engine/mariadb"
+)
+
+// The programs that run those of servers of other versions; see OtherPostgres.
+const (
+	OtherMariaDB = "ECHO_ATLAS_MARIADB"
+	OtherMySQL   = "ECHO_ATLAS_MYSQL"
+)
+
+// MySQLServer is a throwaway MySQL server.
+type MySQLServer struct{ MariaDBServer }
+
+var oneMySQL single[MySQLServer]
+
+// MySQL returns the MySQL server of this test process; the first call starts it. Where the environment names none the test is skipped.
+func MySQL(t testing.TB) *MySQLServer {
+	t.Helper()
+	if os.Getenv(OtherMySQL) == "" {
+		t.Skip("scripts/test-versions runs this")
+	}
+	return oneMySQL.get(t, startMySQL)
+}
+
+func startMySQL() (*MySQLServer, error) {
+	runner := os.Getenv(OtherMySQL)
+	owner, err := account("mysql")
+	if err != nil {
+		return nil, err
+	}
+	s := &MySQLServer{}
+	if s.dir, err = folder("atlas-mysql-", owner); err != nil {
+		return nil, err
+	}
+	run := func(args ...string) *exec.Cmd {
+		cmd := exec.Command(runner, append([]string{"mysqld", "--no-defaults", "--datadir=" + filepath.Join(s.dir, "data")}, args...)...)
+		cmd.Dir = s.dir
+		cmd.SysProcAttr = &syscall.SysProcAttr{Credential: owner, Setpgid: true}
+		return cmd
+	}
+	if out, err := run("--initialize-insecure").CombinedOutput(); err != nil {
+		os.RemoveAll(s.dir)
+		return nil, fmt.Errorf("mysqld --initialize-insecure: %w: %s", err, out)
+	}
+	if s.port, err = freePort(); err != nil {
+		return nil, err
+	}
+	log := filepath.Join(s.dir, "log")
+	logFile, err := os.Create(log)
+	if err != nil {
+		return nil, err
+	}
+	defer logFile.Close()
+	s.cmd = run("--socket="+s.Socket(), "--tmpdir="+s.dir, fmt.Sprintf("--port=%d", s.port), "--bind-address=127.0.0.1", "--pid-file="+filepath.Join(s.dir, "pid"),
+		"--innodb-flush-log-at-trx-commit=0", "--skip-log-bin", "--max-connections=60", "--log-bin-trust-function-creators=ON")
+	s.cmd.Stdout, s.cmd.Stderr = logFile, logFile
+	err = start(s.cmd, log, func() error {
+		db, err := sql.Open("mysql", s.dsn(""))
+		if err != nil {
+			return err
+		}
+		defer db.Close()
+		return db.Ping()
+	})
+	if err != nil {
+		os.RemoveAll(s.dir)
+		return nil, err
+	}
+	return s, nil
+}
+
+// Name returns "mysql", under which its cases lie.
+func (s *MySQLServer) Name() string { return "mysql" }
+
+// URL returns the URL of a database, or with "" of the server.
+func (s *MySQLServer) URL(database string) string {
+	return fmt.Sprintf("mysql://root@127.0.0.1:%d/%s", s.port, database)
+}
+
+// Database makes a database and runs a script in it; it is dropped with the test.
+func (s *MySQLServer) Database(t testing.TB, script string) string {
+	t.Helper()
+	url := s.Lasting(t, script)
+	t.Cleanup(func() { _, _ = open(t, "mysql", s.dsn("")).Exec("DROP DATABASE IF EXISTS " + s.Engine().Database(url)) })
+	return url
+}
+
+// Lasting is like Database; the database stays as long as the server.
+func (s *MySQLServer) Lasting(t testing.TB, script string) string {
+	t.Helper()
+	name := fmt.Sprintf("d%d", databases.Add(1))
+	if _, err := s.Open(t, s.URL("")).Exec("CREATE DATABASE " + name); err != nil {
+		t.Fatal(err)
+	}
+	s.Run(t, s.URL(name), script)
+	return s.URL(name)
+}
+
+var fileStamp = regexp.MustCompile(`(Created|LAST_ALTERED)="[^"]*" ?`)
+
+// Account returns what SHOW CREATE prints of every object; the name of the database is taken out.
+func (s *MySQLServer) Account(t testing.TB, url string) []string {
+	name := mariadb.Engine{}.Database(url)
+	db := s.Open(t, url)
+	var queries []string
+	for _, kind := range []struct{ show, names string }{
+		{"TABLE", "SELECT table_name FROM information_schema.tables WHERE table_schema = database() AND table_type = 'BASE TABLE' ORDER BY 1"},
+		{"VIEW", "SELECT table_name FROM information_schema.views WHERE table_schema = database() ORDER BY 1"},
+		{"FUNCTION", "SELECT routine_name FROM information_schema.routines WHERE routine_schema = database() AND routine_type = 'FUNCTION' ORDER BY 1"},
+		{"PROCEDURE", "SELECT routine_name FROM information_schema.routines WHERE routine_schema = database() AND routine_type = 'PROCEDURE' ORDER BY 1"},
+		{"EVENT", "SELECT event_name FROM information_schema.events WHERE event_schema = database() ORDER BY 1"},
+		{"TRIGGER", "SELECT trigger_name FROM information_schema.triggers WHERE trigger_schema = database() ORDER BY 1"},
+	} {
+		rows, err := db.Query(kind.names)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for rows.Next() {
+			var n string
+			if err := rows.Scan(&n); err != nil {
+				t.Fatal(err)
+			}
+			queries = append(queries, "SHOW CREATE "+kind.show+" `"+strings.ReplaceAll(n, "`", "``")+"`")
+		}
+		rows.Close()
+	}
+	queries = append(queries, `SELECT trigger_name, event_manipulation, event_object_table, action_order FROM information_schema.triggers WHERE trigger_schema = database() ORDER BY trigger_name`,
+		`SELECT specific_name, ordinal_position, parameter_mode, parameter_name, dtd_identifier, character_set_name, collation_name FROM information_schema.parameters WHERE specific_schema = database() ORDER BY 1, 2`,
+		`SELECT user, host, table_name, table_priv, column_priv FROM mysql.tables_priv WHERE db = database() ORDER BY 1, 2, 3`)
+	all := lines(t, db, queries...)
+	for i := range all {
+		all[i] = fileStamp.ReplaceAllString(nextNumber.ReplaceAllString(strings.ReplaceAll(all[i], "`"+name+"`.", ""), ""), "")
+	}
+	return all
+}
