@@ -134,15 +134,26 @@ func (s *MariaDBServer) Engine() engine.Engine { return mariadb.Engine{} }
 func (s *MariaDBServer) Database(t testing.TB, script string) string {
 	t.Helper()
 	url := s.Lasting(t, script)
-	t.Cleanup(func() { _, _ = open(t, "mysql", s.dsn("")).Exec("DROP DATABASE IF EXISTS " + s.Engine().Database(url)) })
+	t.Cleanup(func() { _ = s.once("DROP DATABASE IF EXISTS " + s.Engine().Database(url)) })
 	return url
+}
+
+// once runs a statement in a session of its own, which is closed behind it: a server has no room for one of each database of a test.
+func (s *MariaDBServer) once(statement string) error {
+	db, err := sql.Open("mysql", s.dsn(""))
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	_, err = db.Exec(statement)
+	return err
 }
 
 // Lasting is like Database; the database stays as long as the server.
 func (s *MariaDBServer) Lasting(t testing.TB, script string) string {
 	t.Helper()
 	name := fmt.Sprintf("d%d", databases.Add(1))
-	if _, err := s.Open(t, s.URL("")).Exec("CREATE DATABASE " + name); err != nil {
+	if err := s.once("CREATE DATABASE " + name); err != nil {
 		t.Fatal(err)
 	}
 	s.Run(t, s.URL(name), script)
@@ -165,7 +176,7 @@ func (s *MariaDBServer) Copy(t testing.TB, url string) string {
 // Drop drops a database.
 func (s *MariaDBServer) Drop(t testing.TB, url string) {
 	t.Helper()
-	if _, err := s.Open(t, s.URL("")).Exec("DROP DATABASE " + s.Engine().Database(url)); err != nil {
+	if err := s.once("DROP DATABASE " + s.Engine().Database(url)); err != nil {
 		t.Fatal(err)
 	}
 }
@@ -227,6 +238,9 @@ func (s *MariaDBServer) Account(t testing.TB, url string) []string {
 			usual = " USING HASH"
 		}
 		all[i] = strings.ReplaceAll(all[i], usual, "")
+		if strings.Contains(all[i], "ENGINE=Aria") { // every ALTER TABLE says what a table has anyway
+			all[i] = strings.ReplaceAll(all[i], " PAGE_CHECKSUM=1", "")
+		}
 	}
 	return all
 }

@@ -95,7 +95,7 @@ func (s *MySQLServer) URL(database string) string {
 func (s *MySQLServer) Database(t testing.TB, script string) string {
 	t.Helper()
 	url := s.Lasting(t, script)
-	t.Cleanup(func() { _, _ = open(t, "mysql", s.dsn("")).Exec("DROP DATABASE IF EXISTS " + s.Engine().Database(url)) })
+	t.Cleanup(func() { _ = s.once("DROP DATABASE IF EXISTS " + s.Engine().Database(url)) })
 	return url
 }
 
@@ -103,7 +103,7 @@ func (s *MySQLServer) Database(t testing.TB, script string) string {
 func (s *MySQLServer) Lasting(t testing.TB, script string) string {
 	t.Helper()
 	name := fmt.Sprintf("d%d", databases.Add(1))
-	if _, err := s.Open(t, s.URL("")).Exec("CREATE DATABASE " + name); err != nil {
+	if err := s.once("CREATE DATABASE " + name); err != nil {
 		t.Fatal(err)
 	}
 	s.Run(t, s.URL(name), script)

@@ -228,8 +228,17 @@ func (w *writing) function(text string) string {
 }
 
 func (w *writing) word(upper string) string {
-	if upper == "CAST" {
+	switch upper {
+	case "CAST":
 		return "a cast"
+	case "INNER": // as JOIN is
+		if strings.EqualFold(w.at(1), "join") {
+			return ""
+		}
+	case "JOIN":
+		if side := strings.ToUpper(w.at(-1)); side != "LEFT" && side != "RIGHT" && side != "OUTER" && side != "CROSS" && !w.joinedOn() {
+			w.put("CROSS")
+		}
 	}
 	if (upper == "TRUE" || upper == "FALSE") && !w.write.Carries("booleans") {
 		upper = map[string]string{"TRUE": "1", "FALSE": "0"}[upper]
@@ -245,6 +254,36 @@ func (w *writing) word(upper string) string {
 	}
 	return ""
 }
+
+// joinedOn reports whether a condition belongs to the join that stands there: some engines take a join without one for a product.
+func (w *writing) joinedOn() bool {
+	waiting, depth := 1, 0
+	for n := 1; w.i+n < len(w.list); n++ {
+		switch word := strings.ToUpper(w.at(n)); {
+		case word == "(":
+			depth++
+		case word == ")":
+			if depth--; depth < 0 {
+				return false
+			}
+		case depth > 0:
+		case word == "ON":
+			if waiting--; waiting == 0 {
+				return true
+			}
+		case word == "JOIN":
+			if !strings.EqualFold(w.at(n-1), "cross") {
+				waiting++
+			}
+		case word == "," || word == ";" || joinEnds[word]:
+			return false
+		}
+	}
+	return false
+}
+
+// joinEnds are the words that stand behind all joins.
+var joinEnds = set(`WHERE GROUP HAVING ORDER UNION INTERSECT EXCEPT SELECT`)
 
 func (w *writing) name(t token, upper string) string {
 	if w.values || t.kind == sqltext.Word && (w.at(-1) != "." && w.at(1) != "." && notNames[upper] || systemColumns[upper]) {

@@ -255,6 +255,11 @@ func (r *reader) table(row *engine.Row) {
 				o.Settings = append(o.Settings, schema.Property{Name: name, Value: value})
 			}
 		}
+		if row.Null(2) && o.Comment != "" { // the server cannot open it, and says why in the place of its comment
+			set(brokenSetting, o.Comment)
+			r.remark("failed", o.ID().Qualified(), o.Comment)
+			o.Comment = ""
+		}
 		set("collation", row.Text(8))
 		set("engine", row.Text(2))
 		options := row.Text(7)
@@ -263,7 +268,7 @@ func (r *reader) table(row *engine.Row) {
 			options = strings.Replace(options, "partitioned", "", 1)
 		}
 		if row.Text(2) == "Aria" { // is so by itself
-			options = strings.Replace(options, "transactional=1", "", 1)
+			options = strings.NewReplacer("transactional=1", "", "page_checksum=1", "").Replace(options)
 		}
 		set("options", strings.Join(strings.Fields(options), " "))
 		rows := int64(-1)
