@@ -23,7 +23,7 @@ func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	code := cli.Run(ctx, os.Args, cli.Environment{
 		Stdout: os.Stdout, Stderr: os.Stderr, Now: time.Now,
-		Engines: engine.Registry{postgres.Engine{}, mariadb.Engine{}, sqlite.Engine{}, sqlserver.Engine{}},
+		Engines: engine.Registry{postgres.Engine{}, mariadb.Engine{}, mariadb.MySQL(), sqlite.Engine{}, sqlserver.Engine{}},
 	})
 	stop()
 	os.Exit(code)

@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"github.com/urfave/cli/v3"
@@ -68,7 +69,7 @@ func (a *app) scratch(e engine.Engine, name string) (engine.Target, error) {
 		if name != "" && s.Name != name || err != nil {
 			continue
 		}
-		if of.Name() != e.Name() {
+		if scheme, _, _ := strings.Cut(s.URL, ":"); of.Name() != e.Name() && !slices.Contains(e.Schemes(), strings.ToLower(scheme)) {
 			if name != "" {
 				return engine.Target{}, usagef("--prove: scratch %s is %s, and the script is for %s", name, of.Name(), e.Name())
 			}

@@ -22,12 +22,12 @@ import (
 // eachSchema calls f with every test database of every engine, and with those of real programs where they are given.
 func eachSchema(t *testing.T, f func(t *testing.T, s testservers.Server, script string)) {
 	for _, s := range testservers.All(t) {
-		files, err := filepath.Glob(filepath.Join("testdata", s.Name(), "*.sql"))
+		files, err := scriptsOf(s, "testdata")
 		if err != nil || len(files) == 0 {
 			t.Fatal(err)
 		}
 		if dir := os.Getenv("ECHO_ATLAS_REAL_SCHEMAS"); dir != "" {
-			more, _ := filepath.Glob(filepath.Join(dir, s.Name(), "*.sql"))
+			more, _ := scriptsOf(s, dir)
 			files = append(files, more...)
 		}
 		for _, file := range files {
@@ -184,7 +184,7 @@ func TestWithoutAspects(t *testing.T) {
 					continue
 				}
 				for _, p := range x.Properties {
-					if s.Name() == "mariadb" && p.Path == "index/method" { // follows from the engine of the table
+					if kin(s) == "mariadb" && p.Path == "index/method" { // follows from the engine of the table
 						continue
 					}
 					t.Errorf("without %v: %s %s differs in %s", without, x.Change, x.ID.Qualified(), p.Path)

@@ -189,7 +189,7 @@ func (e *estate) indexable(typ string) bool {
 func TestGeneratedEstates(t *testing.T) {
 	for _, s := range testservers.All(t) {
 		t.Run(s.Name(), func(t *testing.T) {
-			e := &estate{Rand: rand.New(rand.NewPCG(20, 26)), engine: s.Name()}
+			e := &estate{Rand: rand.New(rand.NewPCG(20, 26)), engine: kin(s)}
 			for range 80 {
 				e.table()
 			}

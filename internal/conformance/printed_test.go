@@ -19,7 +19,7 @@ func TestViewsPrintedAgain(t *testing.T) {
 	for _, s := range testservers.All(t) {
 		t.Run(s.Name(), func(t *testing.T) {
 			quote := func(text string) string {
-				if s.Name() == "mariadb" {
+				if kin(s) == "mariadb" {
 					return strings.ReplaceAll(text, `"`, "`")
 				}
 				return text

@@ -20,7 +20,7 @@ import (
 
 // scratches returns the scratch databases that a server still has.
 func scratches(t *testing.T, s testservers.Server, url string) []string {
-	query := map[string]string{"postgres": "SELECT datname FROM pg_database WHERE datname LIKE 'echo_atlas_proof%'", "mariadb": "SELECT schema_name FROM information_schema.schemata WHERE schema_name LIKE 'echo_atlas_proof%'"}[s.Name()]
+	query := map[string]string{"postgres": "SELECT datname FROM pg_database WHERE datname LIKE 'echo_atlas_proof%'", "mariadb": "SELECT schema_name FROM information_schema.schemata WHERE schema_name LIKE 'echo_atlas_proof%'"}[kin(s)]
 	if query == "" {
 		left, _ := filepath.Glob(filepath.Join(os.TempDir(), "atlas-proof-*"))
 		return left

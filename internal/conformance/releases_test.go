@@ -92,7 +92,7 @@ func (r *release) alteration() string {
 	case 10:
 		for i := range r.contents.Entries {
 			if e := &r.contents.Entries[r.random.IntN(len(r.contents.Entries))]; i < 50 && e.ID.Kind == schema.KindIndex {
-				if r.s.Name() == "mariadb" {
+				if kin(r.s) == "mariadb" {
 					return "DROP INDEX " + quote(e.ID.Name) + " ON " + quote(e.On)
 				}
 				return "DROP INDEX " + in(e.ID.Name)
@@ -107,7 +107,7 @@ func (r *release) alteration() string {
 			return alter + "ALTER COLUMN " + column + " DROP DEFAULT"
 		}
 	}
-	switch r.s.Name() {
+	switch kin(r.s) {
 	case "postgres":
 		return []string{alter + "ALTER COLUMN " + column + " SET NOT NULL", alter + "ALTER COLUMN " + column + " DROP NOT NULL", alter + "ALTER COLUMN " + column + " TYPE text",
 			fmt.Sprintf("COMMENT ON COLUMN %s.%s IS 'since %d'", table, column, r.n), fmt.Sprintf("%sADD CONSTRAINT right_%d CHECK (%s IS NOT NULL)", alter, r.n, column), "GRANT SELECT ON " + table + " TO PUBLIC",

@@ -25,13 +25,13 @@ import (
 // tell the same, every object refers to the same things, and the report of what is broken has nothing new.
 func TestRenamesLeaveAllWhole(t *testing.T) {
 	for _, s := range testservers.All(t) {
-		files, err := filepath.Glob(filepath.Join("testdata", s.Name(), "*.sql"))
+		files, err := scriptsOf(s, "testdata")
 		if err != nil || len(files) == 0 {
 			t.Fatal(err)
 		}
 		files = append(files, filepath.Join("testdata", "renames", s.Name()+".sql"))
 		if dir := os.Getenv("ECHO_ATLAS_REAL_SCHEMAS"); dir != "" {
-			more, _ := filepath.Glob(filepath.Join(dir, s.Name(), "*.sql"))
+			more, _ := scriptsOf(s, dir)
 			files = append(files, more...)
 		}
 		renamed, edited := 0, 0

@@ -19,7 +19,7 @@ import (
 func TestTemplatesParse(t *testing.T) {
 	for _, s := range testservers.All(t) {
 		written := map[string]int{}
-		cases, _ := filepath.Glob(filepath.Join("testdata", s.Name(), "*.sql"))
+		cases, _ := scriptsOf(s, "testdata")
 		for _, path := range cases {
 			t.Run(s.Name()+"/"+filepath.Base(path), func(t *testing.T) {
 				script, err := os.ReadFile(path)

@@ -26,7 +26,7 @@ func TestChangesAsPredicted(t *testing.T) {
 		if !ok {
 			t.Fatalf("%s says nothing of what its servers do", s.Name())
 		}
-		files, err := filepath.Glob(filepath.Join("testdata", s.Name(), "*.sql"))
+		files, err := scriptsOf(s, "testdata")
 		if err != nil || len(files) == 0 {
 			t.Fatal(err)
 		}
@@ -76,7 +76,7 @@ func changesAsPredicted(t *testing.T, s testservers.Server, f engine.Forecaster,
 				}
 			}
 		}
-		if s.Name() == "mariadb" { // a drop cannot be taken back
+		if kin(s) == "mariadb" { // a drop cannot be taken back
 			scratch := s.Database(t, script)
 			one := s.Open(t, scratch)
 			one.SetMaxOpenConns(1)
@@ -152,10 +152,10 @@ func changesAsPredicted(t *testing.T, s testservers.Server, f engine.Forecaster,
 			continue
 		}
 		for k := range statements {
-			if o.Index != nil && (s.Name() == "mariadb" || contents.Find(schema.ID{Kind: schema.KindPartition, Schema: o.Schema, Name: o.Index.Table}) != nil) {
+			if o.Index != nil && (kin(s) == "mariadb" || contents.Find(schema.ID{Kind: schema.KindPartition, Schema: o.Schema, Name: o.Index.Table}) != nil) {
 				continue // whether it is the last that a numbered column has, or a part of another, no dependency tells
 			}
-			if statements[k].Action == engine.Make && (s.Name() != "mariadb" || i%3 == 0) {
+			if statements[k].Action == engine.Make && (kin(s) != "mariadb" || i%3 == 0) {
 				check(&address.Match{Contents: contents, Entry: e}, o, engine.Dropped, statements[k].Undo)
 			}
 		}
@@ -173,7 +173,7 @@ func changesAsPredicted(t *testing.T, s testservers.Server, f engine.Forecaster,
 			}
 			check(whole, o, engine.Renamed, "ALTER "+what+name+" RENAME TO another_name")
 			check(whole, o, engine.Moved, "ALTER "+what+name+" SET SCHEMA elsewhere")
-		case s.Name() == "mariadb" && i%3 == 1 && (table || o.Kind == schema.KindView):
+		case kin(s) == "mariadb" && i%3 == 1 && (table || o.Kind == schema.KindView):
 			check(whole, o, engine.Renamed, "RENAME TABLE "+name+" TO another_name")
 		case s.Name() == "sqlite" && table:
 			check(whole, o, engine.Renamed, "ALTER TABLE "+name+" RENAME TO another_name")
@@ -182,13 +182,13 @@ func changesAsPredicted(t *testing.T, s testservers.Server, f engine.Forecaster,
 			continue
 		}
 		for k, col := range o.Relation.Columns {
-			if s.Name() == "mariadb" && (i+k)%4 > 0 { // each takes a database
+			if kin(s) == "mariadb" && (i+k)%4 > 0 { // each takes a database
 				continue
 			}
 			m := &address.Match{Contents: contents, Entry: e, Part: col.Name, PartKind: schema.KindColumn}
 			column := s.Engine().Quote(col.Name)
 			check(m, o, engine.Dropped, "ALTER TABLE "+name+" DROP COLUMN "+column)
-			switch s.Name() {
+			switch kin(s) {
 			case "postgres":
 				if o.Name != "engine" && o.Name != "hull" { // a child has their column from both
 					check(m, o, engine.Renamed, "ALTER TABLE "+name+" RENAME COLUMN "+column+" TO another_name")

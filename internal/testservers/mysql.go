@@ -13,6 +13,7 @@ import (
 	"syscall"
 	"testing"
 
+	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/engine/mariadb"
 )
 
@@ -86,6 +87,9 @@ func startMySQL() (*MySQLServer, error) {
 // Name returns "mysql", under which its cases lie.
 func (s *MySQLServer) Name() string { return "mysql" }
 
+// Engine returns the MySQL engine.
+func (s *MySQLServer) Engine() engine.Engine { return mariadb.MySQL() }
+
 // URL returns the URL of a database, or with "" of the server.
 func (s *MySQLServer) URL(database string) string {
 	return fmt.Sprintf("mysql://root@127.0.0.1:%d/%s", s.port, database)
@@ -108,6 +112,12 @@ func (s *MySQLServer) Lasting(t testing.TB, script string) string {
 	}
 	s.Run(t, s.URL(name), script)
 	return s.URL(name)
+}
+
+// Run runs a script with the client mariadb, which Debian has; MySQL's own keeps comments without being told.
+func (s *MySQLServer) Run(t testing.TB, url, script string) {
+	t.Helper()
+	client(t, script, "mariadb", "--no-defaults", "--comments", "--socket="+s.Socket(), "--user=root", "--default-character-set=utf8mb4", s.Engine().Database(url))
 }
 
 var fileStamp = regexp.MustCompile(`(Created|LAST_ALTERED)="[^"]*" ?`)

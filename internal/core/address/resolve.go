@@ -125,10 +125,29 @@ func (r *Resolver) One(ctx context.Context, a Address) (*Match, error) {
 	if err != nil {
 		return nil, err
 	}
-	if len(all) > 1 {
+	if all = preferColumn(all); len(all) > 1 {
 		return nil, ambiguous(a, all)
 	}
 	return &all[0], nil
+}
+
+// preferColumn chooses the column among the parts of one object that share a name: some servers call a unique constraint after its
+// column. A kind in front of the address chooses another.
+func preferColumn(all []Match) []Match {
+	column := -1
+	for i := range all {
+		m, first := &all[i], &all[0]
+		if m.Entry == nil || m.Contents != first.Contents || m.Entry != first.Entry || m.Part != first.Part {
+			return all
+		}
+		if m.PartKind == schema.KindColumn {
+			column = i
+		}
+	}
+	if column < 0 {
+		return all
+	}
+	return all[column : column+1]
 }
 
 func ambiguous(a Address, all []Match) error {
@@ -146,7 +165,7 @@ func (r *Resolver) Object(ctx context.Context, a Address) (*Match, error) {
 	if err != nil {
 		return nil, err
 	}
-	switch {
+	switch all = preferColumn(all); {
 	case all[0].Entry == nil:
 		return nil, &ContainerError{a.Text, containerWord(&all[0]), all[0].Location()}
 	case len(all) > 1:

@@ -83,6 +83,7 @@ func scanSnapshot(rows *sql.Rows) (*Snapshot, error) {
 	if want, _, label := s.sums(row.counts, row.remarks); want != sum || label != labelled {
 		return nil, fmt.Errorf("%w: the row of snapshot %d is not what was written", ErrDamaged, s.ID)
 	}
+	s.Engine = schema.EngineOf(s.Engine, s.Version)
 	return s, nil
 }
 

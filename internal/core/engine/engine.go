@@ -31,7 +31,7 @@ type Target struct {
 type Engine interface {
 	// Name is the name in JSON and in lists: "postgres".
 	Name() string
-	// Schemes are those of its URLs, the usual one first.
+	// Schemes are those of its URLs, the usual one first. Engines that speak one protocol share them.
 	Schemes() []string
 	// Parameters are those that a URL may have, each with what it means.
 	Parameters() map[string]string
@@ -164,18 +164,22 @@ func (r Registry) Named(name string) (Engine, error) {
 
 // ForURL returns the engine that serves a URL.
 func (r Registry) ForURL(url string) (Engine, error) {
-	scheme, _, ok := strings.Cut(url, ":")
-	if ok {
-		for _, e := range r {
-			if slices.Contains(e.Schemes(), strings.ToLower(scheme)) {
-				return e, nil
+	if scheme, _, ok := strings.Cut(url, ":"); ok {
+		scheme = strings.ToLower(scheme)
+		for _, usual := range []bool{true, false} {
+			for _, e := range r {
+				if at := slices.Index(e.Schemes(), scheme); at == 0 || at > 0 && !usual {
+					return e, nil
+				}
 			}
 		}
 	}
 	var schemes []string
 	for _, e := range r {
 		for _, s := range e.Schemes() {
-			schemes = append(schemes, s+":")
+			if !slices.Contains(schemes, s+":") {
+				schemes = append(schemes, s+":")
+			}
 		}
 	}
 	return nil, fmt.Errorf("no engine serves %q; a URL starts with one of %s", Display(url), strings.Join(schemes, ", "))

@@ -16,7 +16,7 @@ import (
 )
 
 // Version is that of what is found in texts; it grows when the same text gives others.
-const Version = 2
+const Version = 3
 
 // Add adds to a reading the dependencies that its texts hold. Those of texts that cannot have changed are taken from the
 // reading before, where there is one.
@@ -122,7 +122,12 @@ type memory struct {
 // silent reports whether an object has no text that refers to anything.
 func silent(o *schema.Object) bool {
 	return o.Setting(schema.System) != "" ||
-		o.Routine == nil && o.Trigger == nil && o.Event == nil && (o.Relation == nil || o.Relation.Query == "" && o.Source == "" && !expressive(o))
+		o.Routine == nil && o.Trigger == nil && o.Event == nil && (o.Index == nil || !computed(o.Index)) && (o.Relation == nil || o.Relation.Query == "" && o.Source == "" && !expressive(o))
+}
+
+// computed reports whether an index has expressions.
+func computed(x *schema.Index) bool {
+	return x.Where != "" || slices.ContainsFunc(x.Columns, func(p schema.KeyPart) bool { return p.Expression != "" })
 }
 
 // dialect returns the rules of an object's texts.
@@ -172,6 +177,8 @@ func (s *search) texts() {
 		s.trigger()
 	case o.Event != nil:
 		s.statements(schema.FieldBody, sqltext.Context{})
+	case o.Index != nil && !s.rules.DollarQuotes && !s.names: // recorded: what is in its expressions
+		s.index()
 	case o.Kind.IsRelation() && o.Relation != nil && o.Relation.Query != "" && !(s.names && o.Source != ""):
 		s.statements(schema.FieldQuery, sqltext.Context{})
 	case o.Kind == schema.KindView && o.Source != "":
@@ -236,6 +243,23 @@ func (s *search) trigger() {
 			s.expression(schema.FieldWhen, schema.ObjectEnd(o.ID()), o.Trigger.When, c)
 		}
 		s.statements(schema.FieldBody, c)
+	}
+}
+
+// index reads the expressions of an index. What they read, the index stands on.
+func (s *search) index() {
+	x := s.object.Index
+	end, c := schema.ObjectEnd(s.object.ID()), sqltext.Context{Row: s.world.relationOf(schema.ID{Schema: s.object.Schema, Name: x.Table})}
+	if c.Row == nil {
+		return
+	}
+	for _, p := range x.Columns {
+		if p.Expression != "" {
+			s.expression(schema.NoField, end, p.Expression, c)
+		}
+	}
+	if x.Where != "" {
+		s.expression(schema.FieldWhere, end, x.Where, c)
 	}
 }
 
@@ -348,8 +372,11 @@ func (s *search) add(r *sqltext.Reference, column string, field schema.Field, fr
 			return
 		}
 	}
-	if field == schema.FieldDefault && at.use == schema.UseNumbersFrom {
+	switch {
+	case field == schema.FieldDefault && at.use == schema.UseNumbersFrom:
 		at.use = schema.UseDefaultFrom
+	case s.object.Index != nil && at.use == schema.UseReads:
+		at.use = schema.UseIndexOn
 	}
 	guessed := r.Guessed || r.Use == sqltext.RefMissing
 	if i, ok := s.seen[at]; ok {
@@ -359,6 +386,9 @@ func (s *search) add(r *sqltext.Reference, column string, field schema.Field, fr
 		return
 	}
 	d := schema.Dependency{From: s.froms[from], To: missing, Use: at.use, Evidence: schema.Read, Field: field, Start: r.Start, Stop: r.Stop}
+	if field == schema.NoField {
+		d.Start, d.Stop = 0, 0
+	}
 	if guessed {
 		d.Evidence = schema.Guessed
 	}
@@ -371,7 +401,7 @@ func (s *search) add(r *sqltext.Reference, column string, field schema.Field, fr
 	}
 	s.seen[at] = len(s.found)
 	s.found = append(s.found, d)
-	if d.To.Part != "" && !own { // an edge for the object, too
+	if d.To.Part != "" && !own && s.object.Index == nil { // an edge for the object, too; that of an index follows from the object
 		s.add(r, "", field, from)
 	}
 }

@@ -38,7 +38,7 @@ func ParseAspects(words []string) ([]Aspect, error) {
 }
 
 // storageSettings are the settings that say where and how rows lie; storage parameters say the rest.
-var storageSettings = []string{"tablespace", "access method", "engine", "options", "clustered on", "tablespace of keys", "union", "insert method", "connection", "transactional", "stretched", "key block size"}
+var storageSettings = []string{"tablespace", "access method", "engine", "options", "clustered on", "tablespace of keys", "union", "insert method", "connection", "transactional", "autoextend size", "key block size"}
 
 // stored reports whether a setting is one of storage.
 func (p Property) stored() bool { return slices.Contains(storageSettings, p.Name) }

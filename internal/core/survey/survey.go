@@ -308,6 +308,12 @@ func (r *run) database(ctx context.Context, session engine.Server, e engine.Engi
 	var draft *catalogue.Draft
 	if err == nil {
 		err = engine.Guarded(func() (err error) {
+			if reading.Engine != e.Name() { // the server is of another make than its URL says
+				if e, err = r.Engines.Named(reading.Engine); err != nil {
+					return err
+				}
+				res.Engine = e.Name()
+			}
 			if draft, err = r.Catalogue.Draft(reading); err == nil {
 				references.Add(reading, e, draft.Earlier(ctx, origin))
 			}

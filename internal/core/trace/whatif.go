@@ -221,7 +221,8 @@ func (t *Trace) Own(root *address.Match, o *schema.Object) []OwnPart {
 		}
 	}
 	for _, k := range o.Relation.ForeignKeys {
-		if slices.Contains(k.Columns, root.Part) {
+		itself := k.RefTable == o.Name && (k.RefSchema == o.Schema || k.RefSchema == "")
+		if slices.Contains(k.Columns, root.Part) || itself && slices.Contains(k.RefColumns, root.Part) {
 			part(schema.KindForeignKey, k.PartKey(), len(k.Columns) > 1)
 		}
 	}

@@ -1,6 +1,6 @@
 package mariadb
 
-// IF EXISTS and IF NOT EXISTS, which the server takes nearly everywhere.
+// IF EXISTS and IF NOT EXISTS, which MariaDB takes nearly everywhere.
 
 import (
 	"regexp"
@@ -17,7 +17,18 @@ var (
 )
 
 // IfAbsent implements engine.Careful.
-func (Engine) IfAbsent(_ *engine.Statement, text string) string {
+func (e Engine) IfAbsent(s *engine.Statement, text string) string {
+	if e.mysql {
+		return mysqlIfAbsent(s, text)
+	}
+	if careful := ifAbsent(text); careful != text {
+		return careful
+	}
+	return replaced(keyAdded(), text, "ALTER TABLE ${1} ADD CONSTRAINT ${2} FOREIGN KEY IF NOT EXISTS ${2} ${3}")
+}
+
+// ifAbsent puts IF NOT EXISTS into a statement that makes something.
+func ifAbsent(text string) string {
 	head, body, more := strings.Cut(text, "\n")
 	if m := createHead().FindStringSubmatch(head); m != nil && !strings.HasPrefix(m[2], "IF NOT EXISTS") {
 		m[1] = strings.Replace(m[1], "OR REPLACE ", "", 1)
@@ -27,17 +38,24 @@ func (Engine) IfAbsent(_ *engine.Statement, text string) string {
 		}
 		return head
 	}
-	return replaced(keyAdded(), text, "ALTER TABLE ${1} ADD CONSTRAINT ${2} FOREIGN KEY IF NOT EXISTS ${2} ${3}")
+	return text
 }
 
 // IfPresent implements engine.Careful.
-func (Engine) IfPresent(_ *engine.Statement, text string) string {
+func (e Engine) IfPresent(_ *engine.Statement, text string) string {
 	switch {
+	case e.mysql:
+		return mysqlIfPresent(text)
 	case keyDropped().MatchString(text):
 		return replaced(keyDropped(), text, "ALTER TABLE IF EXISTS ${1} DROP FOREIGN KEY IF EXISTS ${2}")
 	case indexDropped().MatchString(text):
 		return replaced(indexDropped(), text, "ALTER TABLE IF EXISTS ${2} DROP INDEX IF EXISTS ${1}")
 	}
+	return ifPresent(text)
+}
+
+// ifPresent puts IF EXISTS into a statement that drops something.
+func ifPresent(text string) string {
 	words := engine.FirstWords(text)
 	if len(words) > 1 && words[0] == "DROP" {
 		kind := "DROP " + words[1]

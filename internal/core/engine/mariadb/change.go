@@ -13,7 +13,7 @@ import (
 )
 
 // Change implements engine.Changer.
-func (e Engine) Change(was, now *schema.Object, version string) (engine.Alteration, error) {
+func (e Engine) Change(was, now *schema.Object, _ string) (engine.Alteration, error) {
 	made, err := e.Make(was)
 	if err != nil {
 		return engine.Alteration{}, err
@@ -28,15 +28,15 @@ func (e Engine) Change(was, now *schema.Object, version string) (engine.Alterati
 	var out engine.Alteration
 	switch {
 	case now.Kind == schema.KindTable:
-		if out, err = changeTable(was, now); err != nil {
+		if out, err = e.changeTable(was, now); err != nil {
 			return out, err
 		}
 	case now.Trigger != nil && was.Setting("order") != now.Setting("order"):
 		return engine.Alteration{Anew: true}, nil
-	case now.Index != nil && was.Index != nil && onlyIgnored(was, now):
-		word := "NOT IGNORED"
-		if schema.SettingOf(now.Index.Settings, "ignored") != "" {
-			word = "IGNORED"
+	case now.Index != nil && was.Index != nil && onlyHidden(was, now):
+		word := e.seen()[0]
+		if hiddenIndex(now) {
+			word = e.seen()[1]
 		}
 		out.Build = []engine.Statement{{Head: "ALTER TABLE " + quote(now.Index.Table) + " ALTER INDEX " + quote(now.Name) + " " + word, Settings: usual}}
 		return out, nil
@@ -53,7 +53,7 @@ func (e Engine) Change(was, now *schema.Object, version string) (engine.Alterati
 		out.Build = []engine.Statement{{Head: "ALTER " + text, Settings: usual}}
 	case now.Trigger != nil:
 		return engine.Alteration{Anew: true}, nil
-	case strings.Contains(version, "MariaDB") || now.Kind == schema.KindView:
+	case e.replaces(now.Kind):
 		for _, s := range fresh {
 			if s.Action == engine.Make {
 				s.Head = "CREATE OR REPLACE" + strings.TrimPrefix(s.Head, "CREATE")
@@ -77,18 +77,31 @@ func (e Engine) Change(was, now *schema.Object, version string) (engine.Alterati
 	return out, nil
 }
 
-// onlyIgnored reports whether two indexes differ only in that the server makes use of one of them: an index that is dropped and made
+// seen returns how the server calls an index that it makes use of, and one that it does not.
+func (e Engine) seen() [2]string {
+	if e.mysql {
+		return [2]string{"VISIBLE", "INVISIBLE"}
+	}
+	return [2]string{"NOT IGNORED", "IGNORED"}
+}
+
+// hiddenIndex reports whether the server makes no use of an index.
+func hiddenIndex(o *schema.Object) bool {
+	return schema.SettingOf(o.Index.Settings, "ignored") != "" || schema.SettingOf(o.Index.Settings, invisibleIndex) != ""
+}
+
+// onlyHidden reports whether two indexes differ only in that the server makes use of one of them: an index that is dropped and made
 // again in one statement stays as it is in that.
-func onlyIgnored(was, now *schema.Object) bool {
+func onlyHidden(was, now *schema.Object) bool {
 	a, b := *was.Index, *now.Index
 	strip := func(x *schema.Index) {
-		x.Settings = slices.DeleteFunc(slices.Clone(x.Settings), func(p schema.Property) bool { return p.Name == "ignored" })
+		x.Settings = slices.DeleteFunc(slices.Clone(x.Settings), func(p schema.Property) bool { return p.Name == "ignored" || p.Name == invisibleIndex })
 	}
 	strip(&a)
 	strip(&b)
 	x, y := *was, *now
 	x.Index, y.Index = &a, &b
-	return schema.SettingOf(was.Index.Settings, "ignored") != schema.SettingOf(now.Index.Settings, "ignored") && len(schema.Compare(&x, &y, schema.ModelVersion, schema.ModelVersion)) == 0
+	return hiddenIndex(was) != hiddenIndex(now) && len(schema.Compare(&x, &y, schema.ModelVersion, schema.ModelVersion)) == 0
 }
 
 // Price implements engine.Pricer: ordinary indexes are built beside readers and writers (documentation: "InnoDB Online DDL
@@ -107,7 +120,11 @@ func indexRisks(o *schema.Object) []engine.Risk {
 	}
 	var names []string
 	for _, p := range o.Index.Columns {
-		names = append(names, quote(p.Column))
+		if p.Expression != "" {
+			names = append(names, "("+p.Expression+")")
+		} else {
+			names = append(names, quote(p.Column))
+		}
 	}
 	all := strings.Join(names, ", ")
 	return []engine.Risk{{Kind: engine.MayFail, Text: "rows that agree in " + all, Query: "SELECT " + all + ", count(*) FROM " + quote(o.Index.Table) + " GROUP BY " + all + " HAVING count(*) > 1"}}
@@ -140,13 +157,13 @@ func revoked(text string) string {
 }
 
 // changeTable alters a table in few statements: what loses data stands apart.
-func changeTable(was, now *schema.Object) (engine.Alteration, error) {
+func (e Engine) changeTable(was, now *schema.Object) (engine.Alteration, error) {
 	for _, name := range []string{"period", "system period"} {
 		if was.Setting(name) != now.Setting(name) {
 			return engine.Alteration{}, fmt.Errorf("the periods of a table are changed by hand (%s)", name)
 		}
 	}
-	t := tableChange{was: was, now: now, alter: "ALTER TABLE " + quote(now.Name) + " "}
+	t := tableChange{mysql: e.mysql, was: was, now: now, alter: "ALTER TABLE " + quote(now.Name) + " "}
 	t.foreignKeys()
 	t.columns()
 	t.keys()
@@ -162,6 +179,7 @@ func changeTable(was, now *schema.Object) (engine.Alteration, error) {
 }
 
 type tableChange struct {
+	mysql    bool
 	was, now *schema.Object
 	alter    string
 	actions  []string
@@ -313,17 +331,31 @@ func (t *tableChange) checks() {
 	same := func(a, b schema.Check) bool {
 		return a.Name == b.Name && a.Expression == b.Expression && a.Column == b.Column
 	}
+	enforced := func(k schema.Check) bool { return schema.SettingOf(k.Settings, notEnforced) == "" }
 	for _, k := range t.was.Relation.Checks {
 		if k.Column == "" && !slices.ContainsFunc(t.now.Relation.Checks, func(n schema.Check) bool { return same(n, k) }) {
 			t.out.Release = append(t.out.Release, engine.Statement{Head: t.alter + "DROP CONSTRAINT " + quote(k.Name), Settings: usual})
 		}
 	}
 	for _, k := range t.now.Relation.Checks {
-		if k.Column == "" && !slices.ContainsFunc(t.was.Relation.Checks, func(o schema.Check) bool { return same(o, k) }) {
-			t.out.Links = append(t.out.Links, engine.Statement{Head: t.alter + "ADD CONSTRAINT " + quote(k.Name) + " CHECK (" + k.Expression + ")", Settings: usual,
-				Risks: []engine.Risk{{Kind: engine.MayFail, Text: "rows that do not fulfil it", Query: "SELECT * FROM " + quote(t.now.Name) + " WHERE NOT (" + k.Expression + ")"},
-					{Kind: engine.HoldsUp, Text: "writers, while the rows are copied (ALGORITHM=COPY)"}}})
+		if k.Column != "" {
+			continue
 		}
+		risks := []engine.Risk{{Kind: engine.MayFail, Text: "rows that do not fulfil it", Query: "SELECT * FROM " + quote(t.now.Name) + " WHERE NOT (" + k.Expression + ")"},
+			{Kind: engine.HoldsUp, Text: "writers, while the rows are copied (ALGORITHM=COPY)"}}
+		text, tail := "ADD CONSTRAINT "+quote(k.Name)+" CHECK ("+k.Expression+")", ""
+		if !enforced(k) {
+			tail, risks = " NOT ENFORCED", nil
+		}
+		if i := slices.IndexFunc(t.was.Relation.Checks, func(o schema.Check) bool { return same(o, k) }); i >= 0 {
+			if enforced(t.was.Relation.Checks[i]) == enforced(k) {
+				continue
+			}
+			if text = "ALTER CHECK " + quote(k.Name); tail == "" {
+				tail = " ENFORCED"
+			}
+		}
+		t.out.Links = append(t.out.Links, engine.Statement{Head: t.alter + text + tail, Settings: usual, Risks: risks})
 	}
 }
 
@@ -338,6 +370,19 @@ func (t *tableChange) options() {
 	}
 	if a, b := t.was.Setting("collation"), t.now.Setting("collation"); a != b {
 		t.actions = append(t.actions, "COLLATE="+b)
+	}
+	for _, w := range []struct{ setting, word, none string }{{"tablespace", "TABLESPACE ", "`innodb_file_per_table`"}, {"autoextend size", "AUTOEXTEND_SIZE=", "0"}, {"union", "UNION=", "()"}, {"insert method", "INSERT_METHOD=", "NO"},
+		{"connection", "CONNECTION=", "''"}, {"transactional", "TRANSACTIONAL=", "0"}} {
+		switch a, b := t.was.Setting(w.setting), t.now.Setting(w.setting); {
+		case a == b:
+		case b == "":
+			t.actions = append(t.actions, w.word+w.none)
+		case w.setting == "tablespace":
+			t.actions = append(t.actions, w.word+quote(b))
+			t.risk(engine.Rewrites, "nobody writes meanwhile", "")
+		default:
+			t.actions = append(t.actions, w.word+b)
+		}
 	}
 	if a, b := t.was.Setting("options"), t.now.Setting("options"); a != b {
 		for _, word := range strings.Fields(a) {
@@ -374,14 +419,19 @@ func (t *tableChange) options() {
 }
 
 // Unmoved implements engine.Changer: a block that signals. MySQL has none outside of routines.
-func (Engine) Unmoved(there []*schema.Object, absent []schema.ID) []engine.Statement {
+func (e Engine) Unmoved(there []*schema.Object, absent []schema.ID) []engine.Statement {
 	var b strings.Builder
 	b.WriteString("BEGIN NOT ATOMIC\n")
 	n := 0
+	apart := []engine.Statement{mysqlLong()}
 	unless := func(condition, said string) {
 		n++
 		if len(said) > 100 {
-			said = said[:100]
+			said = strings.ToValidUTF8(said[:100], "")
+		}
+		if e.mysql {
+			apart = append(apart, mysqlUnless(condition, said))
+			return
 		}
 		b.WriteString("    IF NOT coalesce(" + condition + ", 0) THEN SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = " + literal(said) + "; END IF;\n")
 	}
@@ -418,6 +468,9 @@ func (Engine) Unmoved(there []*schema.Object, absent []schema.ID) []engine.State
 	}
 	if n == 0 {
 		return nil
+	}
+	if e.mysql {
+		return apart
 	}
 	b.WriteString("END")
 	return []engine.Statement{{Head: b.String(), Compound: true, Settings: usual}}

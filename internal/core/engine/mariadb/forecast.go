@@ -12,10 +12,13 @@ import (
 
 // Forbids reports whether the server refuses a change whatever depends on the object: a table keeps one column, and those by
 // which it is partitioned or which make a period.
-func (Engine) Forbids(c engine.Change, r engine.Root) bool {
+func (e Engine) Forbids(c engine.Change, r engine.Root) bool {
 	o, column := r.Object, r.Column
 	if c == engine.Renamed && (o.Routine != nil || o.Trigger != nil) {
 		return true // there is no statement for it
+	}
+	if e.mysql && c == engine.Renamed && column != "" {
+		return engine.Mentions(o.Setting("partition by"), column, rules())
 	}
 	if column == "" || o.Relation == nil || c != engine.Dropped && c != engine.DroppedAlong {
 		return false
@@ -30,8 +33,13 @@ func (Engine) Forbids(c engine.Change, r engine.Root) bool {
 }
 
 // Effect returns what becomes of a dependant.
-func (Engine) Effect(c engine.Case) (engine.Effect, engine.Why) {
+func (e Engine) Effect(c engine.Case) (engine.Effect, engine.Why) {
 	d := c.Dependency
+	if e.mysql {
+		if effect, why, ok := mysqlEffect(c); ok {
+			return effect, why
+		}
+	}
 	dropped := c.Change == engine.Dropped || c.Change == engine.DroppedAlong
 	key := d.From.PartKind == schema.KindPrimaryKey || d.From.PartKind == schema.KindUnique
 	switch {

@@ -209,7 +209,7 @@ func grantStatements(o *schema.Object, on string) []engine.Statement {
 
 // readServerLevel reads users, roles and databases.
 func (s *server) readServerLevel(ctx context.Context) (*schema.Reading, error) {
-	r := &reader{s: s, words: map[string]string{}, reading: &schema.Reading{Engine: "mariadb", Version: s.info.Version, Database: engine.ServerLevel, User: s.info.User, Taken: time.Now().UTC()}}
+	r := &reader{s: s, words: map[string]string{}, reading: &schema.Reading{Engine: s.engine().Name(), Version: s.info.Version, Database: engine.ServerLevel, User: s.info.User, Taken: time.Now().UTC()}}
 	if err := r.serverLevel(ctx); err != nil {
 		return nil, fmt.Errorf("reading users and databases of %s: %w", engine.WithoutPassword(s.url), err)
 	}

@@ -12,16 +12,17 @@ import (
 var (
 	madeUpKey   = regexp.MustCompile(`^_ibfk_\d+$`)
 	madeUpCheck = regexp.MustCompile(`^CONSTRAINT_\d+$`)
+	mysqlCheck  = regexp.MustCompile(`^_chk_\d+$`)
 )
 
 // madeUp reports whether the server could have made up the name of a constraint.
-func madeUp(table, name string) bool {
+func (e Engine) madeUp(table, name string) bool {
 	rest, found := strings.CutPrefix(name, table)
-	return found && madeUpKey.MatchString(rest) || madeUpCheck.MatchString(name)
+	return found && (madeUpKey.MatchString(rest) || e.mysql && mysqlCheck.MatchString(rest)) || !e.mysql && madeUpCheck.MatchString(name)
 }
 
-// Relabel implements engine.Relabeller: the names of foreign keys follow that of their table.
-func (Engine) Relabel(o *schema.Object, was string) {
+// Relabel implements engine.Relabeller: the names of foreign keys follow that of their table, and those of checks in MySQL.
+func (e Engine) Relabel(o *schema.Object, was string) {
 	if o.Relation == nil {
 		return
 	}
@@ -29,6 +30,12 @@ func (Engine) Relabel(o *schema.Object, was string) {
 		f := &o.Relation.ForeignKeys[i]
 		if rest, found := strings.CutPrefix(f.Name, was); found && madeUpKey.MatchString(rest) {
 			f.Name = o.Name + rest
+		}
+	}
+	for i := range o.Relation.Checks {
+		k := &o.Relation.Checks[i]
+		if rest, found := strings.CutPrefix(k.Name, was); e.mysql && found && mysqlCheck.MatchString(rest) {
+			k.Name = o.Name + rest
 		}
 	}
 }

@@ -1,7 +1,8 @@
-// Package mariadb reads MariaDB from version 10.4 on, and MySQL from 8.0 on as far as it answers the same:
-// the tables of information_schema, as the documentation of both describes them. A database is also the
-// schema; what a definition says of its own database is taken out, so that definitions of counterparts
-// compare equal and a script runs in a database of any name.
+// Package mariadb reads and writes MariaDB from version 10.4 on, and MySQL from 8.0 on, which speak one protocol: the
+// tables of information_schema, as the documentation of both describes them. Each is an engine of its own; what MySQL
+// does otherwise stands in the files whose names begin with mysql. A database is also the schema; what a definition says
+// of its own database is taken out, so that definitions of counterparts compare equal and a script runs in a database of
+// any name.
 package mariadb
 
 import (
@@ -27,14 +28,27 @@ import (
 	"echo-atlas/internal/core/sqltext"
 )
 
-// Engine is the engine of MariaDB and MySQL.
-type Engine struct{}
+// Engine is the engine of MariaDB, or that of MySQL.
+type Engine struct{ mysql bool }
 
-// Name returns "mariadb".
-func (Engine) Name() string { return "mariadb" }
+// MySQL returns the engine of MySQL.
+func MySQL() Engine { return Engine{mysql: true} }
 
-// Schemes returns the schemes of MariaDB and MySQL URLs.
-func (Engine) Schemes() []string { return []string{"mariadb", "mysql"} }
+// Name returns "mariadb" or "mysql".
+func (e Engine) Name() string {
+	if e.mysql {
+		return "mysql"
+	}
+	return "mariadb"
+}
+
+// Schemes returns the schemes of MariaDB and MySQL URLs: either make is read through both, and tells itself what it is.
+func (e Engine) Schemes() []string {
+	if e.mysql {
+		return []string{"mysql", "mariadb"}
+	}
+	return []string{"mariadb", "mysql"}
+}
 
 func rules() sqltext.Rules {
 	return sqltext.Rules{VariablesFirst: true, CaseMatters: true, Backticks: true, BackslashEscapes: true, DoubleQuoteStrings: true, HashComments: true, DashNeedsBlank: true}
@@ -54,10 +68,10 @@ func (Engine) Dialect(o *schema.Object) sqltext.Rules {
 	return r
 }
 
-// Traits returns what sets MariaDB apart.
-func (Engine) Traits() engine.Traits {
+// Traits returns what sets MariaDB and MySQL apart.
+func (e Engine) Traits() engine.Traits {
 	return engine.Traits{
-		Rules: rules(), MadeUp: madeUp, OwnNames: []string{"dual"}, Delimiter: "DELIMITER", Include: "source", Placeholder: "?", CrossDatabase: true, IndexMethod: "btree", Types: typeNames,
+		Rules: rules(), MadeUp: e.madeUp, OwnNames: []string{"dual"}, Delimiter: "DELIMITER", Include: "source", Placeholder: "?", CrossDatabase: true, IndexMethod: "btree", Types: typeNames,
 		LaxKinds: []schema.Kind{schema.KindFunction, schema.KindProcedure, schema.KindAggregate, schema.KindPackage, schema.KindPackageBody, schema.KindTrigger, schema.KindEvent},
 		Before:   "SET @before_sql_mode = @@sql_mode, @before_client = @@character_set_client, @before_results = @@character_set_results, @before_connection = @@collation_connection, @before_time_zone = @@time_zone",
 		After:    "SET sql_mode = @before_sql_mode, character_set_client = @before_client, character_set_results = @before_results, collation_connection = @before_connection, time_zone = @before_time_zone",
@@ -227,6 +241,9 @@ func passwordFromFile() string {
 	return password
 }
 
+// isMySQL tells the makes apart by what a server calls its version.
+func isMySQL(version string) bool { return !strings.Contains(strings.ToLower(version), "mariadb") }
+
 var versionNumber = lazily(`(\d+)\.(\d+)\.(\d+)`)
 
 func (s *server) greet(ctx context.Context) error {
@@ -234,7 +251,7 @@ func (s *server) greet(ctx context.Context) error {
 	if err := s.db.QueryRowContext(ctx, "SELECT version(), current_user()").Scan(&version, &user); err != nil {
 		return err
 	}
-	s.mysql = !strings.Contains(strings.ToLower(version), "mariadb")
+	s.mysql = isMySQL(version)
 	if m := versionNumber().FindStringSubmatch(version); m != nil {
 		for _, part := range m[1:] {
 			n, _ := strconv.Atoi(part)
@@ -268,6 +285,9 @@ func (s *server) greet(ctx context.Context) error {
 }
 
 func (s *server) Info() engine.Info { return s.info }
+
+// engine returns the engine of the make that the server says it is.
+func (s *server) engine() Engine { return Engine{mysql: s.mysql} }
 
 func (s *server) Close() error { return s.db.Close() }
 

@@ -65,6 +65,7 @@ const (
 	writtenRestrict  = "restrict"           // of a foreign key: the word was written, and is another than NO ACTION
 	invisibleIndex   = "invisible"
 	blockSize        = "key block size"     // of an index
+	notEnforced      = "not enforced"       // of a check
 	unlisted         = "columns not listed" // of a view, whose statement MySQL keeps so
 )
 
@@ -76,7 +77,7 @@ func (r *reader) mysqlCheck(row *engine.Row) {
 	c := schema.Check{Name: row.Text(0), Expression: unescaped(row.Text(3))}
 	c.Expression = sqltext.Unwrap(c.Expression, rules())
 	if row.Text(4) == "NO" {
-		c.Settings = []schema.Property{{Name: "not enforced", Value: "yes"}}
+		c.Settings = []schema.Property{{Name: notEnforced, Value: "yes"}}
 	}
 	o.Relation.Checks = append(o.Relation.Checks, c)
 }
@@ -140,8 +141,8 @@ func (r *reader) applyMySQL(o *schema.Object, text string) {
 		set("tablespace", strings.ReplaceAll(strings.Trim(m[1], "`"), "``", "`"))
 	}
 	if m := stretched().FindStringSubmatch(tail); m != nil {
-		o.Settings = slices.DeleteFunc(o.Settings, func(p schema.Property) bool { return p.Name == "stretched" })
-		set("stretched", m[1])
+		o.Settings = slices.DeleteFunc(o.Settings, func(p schema.Property) bool { return p.Name == "autoextend size" })
+		set("autoextend size", m[1])
 	}
 	if m := partitionText().FindStringSubmatch(text); m != nil {
 		set("partition by", versionComment().ReplaceAllString(m[1], "$1"))

@@ -74,7 +74,7 @@ func newReader(s *server, database string) *reader {
 	return &reader{
 		s: s, database: database, tables: map[string]*schema.Object{}, kinds: map[string]string{}, indexes: map[[2]string]*index{},
 		foreign: map[[2]string]*schema.ForeignKey{}, words: map[string]string{}, partitioned: map[string]bool{}, overlaps: map[[2]string]string{}, queries: map[string]string{},
-		reading: &schema.Reading{Engine: "mariadb", Version: s.info.Version, Database: database, User: s.info.User, Taken: time.Now().UTC()},
+		reading: &schema.Reading{Engine: s.engine().Name(), Version: s.info.Version, Database: database, User: s.info.User, Taken: time.Now().UTC()},
 	}
 }
 

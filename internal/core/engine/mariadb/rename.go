@@ -80,9 +80,12 @@ func regrants(o *schema.Object, r engine.Renaming) []engine.Statement {
 	return all
 }
 
+// replaces reports whether the server makes an object of a kind in the place of one that is there.
+func (e Engine) replaces(k schema.Kind) bool { return !e.mysql || k == schema.KindView }
+
 // Replace returns the statements that make an object anew, and give its rights again: with the old definition go those on
 // routines. MySQL replaces views alone; other things are dropped there first (documentation: "CREATE PROCEDURE", "DROP PROCEDURE").
-func (e Engine) Replace(o *schema.Object, version string) ([]engine.Statement, error) {
+func (e Engine) Replace(o *schema.Object, _ string) ([]engine.Statement, error) {
 	if o.Kind == schema.KindTable { // it keeps its rows; what it may mention are sequences
 		var all []engine.Statement
 		for i := range o.Relation.Columns {
@@ -99,7 +102,7 @@ func (e Engine) Replace(o *schema.Object, version string) ([]engine.Statement, e
 	var all []engine.Statement
 	for _, s := range made {
 		if s.Action == engine.Make {
-			if strings.Contains(version, "MariaDB") || o.Kind == schema.KindView {
+			if e.replaces(o.Kind) {
 				s.Head = "CREATE OR REPLACE" + strings.TrimPrefix(s.Head, "CREATE")
 			} else {
 				s.Step = 1

@@ -5,6 +5,7 @@ package mariadb
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"echo-atlas/internal/core/engine"
@@ -13,9 +14,9 @@ import (
 
 // Scripted hands a statement over as one string where the client would send something else than it reads: it drops
 // comments and a carriage return at the end of a line, has commands of its own, behind a backslash or as the word
-// "delimiter", and takes other characters for the beginning of a comment than the server. MySQL makes no objects from
-// a string; there a text stays as it is where only comments and ends of lines are at stake.
-func (Engine) Scripted(s *engine.Statement, text, version string) (string, bool, error) {
+// "delimiter", and takes other characters for the beginning of a comment than the server. MySQL makes no code from a
+// string; there a text of code stays as it is where only comments and ends of lines are at stake.
+func (e Engine) Scripted(s *engine.Statement, text, version string) (string, bool, error) {
 	lossy, dangerous := suspect(s, text)
 	if !lossy && !dangerous {
 		return text, s.Compound, nil
@@ -26,10 +27,12 @@ func (Engine) Scripted(s *engine.Statement, text, version string) (string, bool,
 		dangerous = dangerous || strings.ContainsAny(text, "\x00")
 	}
 	switch {
-	case fromStrings(version):
+	case e.mysql && !s.Compound:
+		return prepared("'" + escaped + "'"), false, nil
+	case !e.mysql && fromStrings(version):
 		return "EXECUTE IMMEDIATE '" + escaped + "'", false, nil
 	case dangerous:
-		return "", false, errors.New("the client would see other strings, comments or commands in it than the server, and the server that it comes from makes no object from a string")
+		return "", false, errors.New("the client would see other strings, comments or commands in it than the server, and the server that it comes from makes no code from a string")
 	}
 	return text, s.Compound, nil
 }
@@ -46,25 +49,26 @@ func fromStrings(version string) bool {
 }
 
 // noBackslash says whether a backslash means itself under the settings of a statement.
-func noBackslash(s *engine.Statement) bool {
-	for _, set := range s.Settings {
-		if set.Name == "sql_mode" && strings.Contains(set.Text, "NO_BACKSLASH_ESCAPES") {
-			return true
-		}
-	}
-	return false
+func noBackslash(s *engine.Statement) bool { return underMode(s, "NO_BACKSLASH_ESCAPES") }
+
+// underMode says whether a statement sets a SQL mode.
+func underMode(s *engine.Statement, mode string) bool {
+	return slices.ContainsFunc(s.Settings, func(set engine.Setting) bool { return set.Name == "sql_mode" && strings.Contains(set.Text, mode) })
 }
 
-// suspect says whether the client would send a text changed, and whether it could see something else in it.
+// suspect says whether the client would send a text changed, and whether it could see something else in it. The client knows whether the
+// session takes a backslash for itself, and not whether double quotes stand around names.
 func suspect(s *engine.Statement, text string) (lossy, dangerous bool) {
-	if strings.IndexByte(text, 0) >= 0 || noBackslash(s) && strings.IndexByte(text, '\\') >= 0 {
+	if strings.IndexByte(text, 0) >= 0 {
 		return true, true
 	}
 	if !strings.ContainsAny(text, "\\\r#") && !strings.Contains(text, "--") && !strings.Contains(text, "/*") && !strings.Contains(strings.ToLower(text), "delimiter") {
 		return false, false
 	}
 	lossy = strings.Contains(text, "\r")
-	lexer := sqltext.Lexer{Text: text, Rules: rules(), KeepComments: true}
+	under := rules()
+	under.BackslashEscapes = !noBackslash(s)
+	lexer := sqltext.Lexer{Text: text, Rules: under, KeepComments: true}
 	for {
 		t := lexer.Next()
 		word := text[t.Start:t.End]
@@ -75,7 +79,7 @@ func suspect(s *engine.Statement, text string) (lossy, dangerous bool) {
 			return true, true
 		case t.Kind == sqltext.String:
 			// Where they are names, texts in double quotes know no escapes.
-			dangerous = dangerous || word[0] == '"' && strings.IndexByte(word, '\\') >= 0
+			dangerous = dangerous || word[0] == '"' && strings.IndexByte(word, '\\') >= 0 && underMode(s, "ANSI_QUOTES") || strings.IndexByte(word, '\r') >= 0
 		case t.Kind == sqltext.Comment:
 			lossy = true
 			// A comment to the client alone, or to the server alone.

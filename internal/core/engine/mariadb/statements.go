@@ -133,7 +133,7 @@ func table(s *engine.Statement, o *schema.Object) {
 	for _, c := range r.Checks {
 		if c.Column == "" {
 			text := "CONSTRAINT " + quote(c.Name) + " CHECK (" + c.Expression + ")"
-			if schema.SettingOf(c.Settings, "not enforced") != "" {
+			if schema.SettingOf(c.Settings, notEnforced) != "" {
 				text += " NOT ENFORCED"
 			}
 			s.Items = append(s.Items, text)
@@ -166,7 +166,7 @@ func table(s *engine.Statement, o *schema.Object) {
 			s.Tail += " TRANSACTIONAL=" + p.Value
 		case "tablespace":
 			s.Tail += " TABLESPACE " + quote(p.Value)
-		case "stretched":
+		case "autoextend size":
 			s.Tail += " AUTOEXTEND_SIZE=" + p.Value
 		}
 	}

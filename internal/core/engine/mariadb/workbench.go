@@ -23,7 +23,7 @@ func (e Engine) Workbench(ctx context.Context, t engine.Target) (engine.Workbenc
 		return nil, err
 	}
 	s := &server{url: t.URL, budget: budget, config: config}
-	config.DBName = ""
+	config.DBName, config.MultiStatements = "", e.mysql // in which a guard takes several
 	connector, err := mysql.NewConnector(config)
 	if err != nil {
 		return nil, s.explain(err)
@@ -32,6 +32,13 @@ func (e Engine) Workbench(ctx context.Context, t engine.Target) (engine.Workbenc
 	if b.conn, err = b.db.Conn(ctx); err != nil {
 		b.db.Close()
 		return nil, s.explain(err)
+	}
+	version := ""
+	if err := b.conn.QueryRowContext(ctx, "SELECT version()").Scan(&version); err != nil {
+		return nil, errors.Join(s.explain(err), b.Close(ctx))
+	}
+	if isMySQL(version) != e.mysql {
+		return nil, errors.Join(fmt.Errorf("the scratch server %s calls itself %s, and the script is for %s; name a server of that make", engine.WithoutPassword(t.URL), version, e.Name()), b.Close(ctx))
 	}
 	return b, nil
 }
