@@ -31,10 +31,10 @@ type made struct {
 	columns []string
 }
 
-var harbourTables = []made{{"berth", []string{"no", "depth", "harbour_id"}}, {"mooring", []string{"id", "berth_no", "length"}}, {"harbour", []string{"harbour_id", "rank", `"Order"`}}, {`"Tide Table"`, []string{"id", "height", "harbour_id"}}}
+var harbourTables = []made{{"berth", []string{"no", "depth", "harbour_id"}}, {"mooring", []string{"id", "berth_no", "length"}}, {"harbour", []string{"harbour_id", "grade", `"Order"`}}, {`"Tide Table"`, []string{"id", "height", "harbour_id"}}}
 
 // lonelyTables share no name of a column: what is taken away is not found elsewhere.
-var lonelyTables = []made{{"berth", []string{"no", "depth", "lies_in"}}, {"mooring", []string{"id", "berth_no", "length"}}, {"harbour", []string{"harbour_id", "rank", `"Order"`}}, {`"Tide Table"`, []string{"tide_id", "height", "measured_in"}}}
+var lonelyTables = []made{{"berth", []string{"no", "depth", "lies_in"}}, {"mooring", []string{"id", "berth_no", "length"}}, {"harbour", []string{"harbour_id", "grade", `"Order"`}}, {`"Tide Table"`, []string{"tide_id", "height", "measured_in"}}}
 
 func (m *queryMaker) tables() []made {
 	if m.plain {
@@ -363,7 +363,7 @@ func (m *queryMaker) selects(columns int) (string, []string) {
 func TestRandomQueriesAsRecorded(t *testing.T) {
 	s := testservers.Postgres(t)
 	url := s.Database(t, `CREATE TABLE berth (no int, depth int, harbour_id int); CREATE TABLE mooring (id int, berth_no int, length int);
-CREATE TABLE harbour (harbour_id int, rank int, "Order" int); CREATE TABLE "Tide Table" (id int, height int, harbour_id int);`)
+CREATE TABLE harbour (harbour_id int, grade int, "Order" int); CREATE TABLE "Tide Table" (id int, height int, harbour_id int);`)
 	db := s.Open(t, url)
 	db.SetMaxOpenConns(1)
 	typed := map[string]string{}

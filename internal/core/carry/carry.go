@@ -265,7 +265,7 @@ func (c *carrier) index(o *schema.Object) *schema.Object {
 		}
 		if p.Expression != "" {
 			if !c.write.Carries("expression indexes") {
-				c.lose(true, "an index of an expression: the engine has none")
+				c.lose(true, "an index of an expression: it takes none of this form")
 				return nil
 			}
 			text, problem := c.expression(p.Expression, false)

@@ -135,6 +135,10 @@ func (w *writing) token(t token) (problem string) {
 		return w.symbol(t.text)
 	case t.kind == sqltext.Placeholder:
 		return "the variable " + t.text
+	case t.kind == sqltext.Word && strings.HasPrefix(t.text, "_") && w.i+1 < len(w.list) && w.list[w.i+1].kind == sqltext.String && w.from.Traits().Delimiter != "":
+		if !strings.HasPrefix(upper, "_UTF8") { // which the script is written in
+			return "the characters of " + t.text + w.at(1)
+		}
 	case t.kind == sqltext.QuotedName && w.at(1) == "(" && !strings.EqualFold(w.at(-1), "as") && !strings.EqualFold(w.at(-1), "with") && w.at(-1) != ",":
 		return "the function " + t.text
 	case t.kind == sqltext.Word && w.at(1) == "(" && !words[upper] && !(w.query && queryWords[upper]):

@@ -237,6 +237,9 @@ func (c *carrier) column(now, o *schema.Object, from *schema.Column, keyed int) 
 		}
 	case col.Default != "" && !strings.EqualFold(col.Default, "null"):
 		out.Default = c.defaultOf(col.Default, t)
+		if d, ok := c.write.(engine.Defaulter); ok && out.Default != "" {
+			out.Default = d.WriteDefault(out.Type, out.Default)
+		}
 	}
 	if out.Identity == nil && col.Default == "" && col.Identity == nil && t.Base == "timestamp" && col.Setting("on update") != "" {
 		c.lose(true, "the time of the last change is not set by itself")

@@ -38,6 +38,12 @@ type Carrier interface {
 	Home() string
 }
 
+// Defaulter is implemented by carriers whose servers want a default written in a way that its column's type says.
+type Defaulter interface {
+	// WriteDefault returns the default of a column of a type of the engine's, as that takes it.
+	WriteDefault(typ, text string) string
+}
+
 // CutType cuts the text of a type into its name, in small letters and with single blanks, its arguments, and what stands behind
 // them: "numeric(4,2) unsigned" gives "numeric", ["4" "2"] and "unsigned".
 func CutType(text string) (name string, args []string, tail string) {

@@ -50,3 +50,4 @@ CREATE TABLE pressed (id int PRIMARY KEY, body text) ROW_FORMAT=COMPRESSED KEY_B
 CREATE TABLE encrypted_not (id int PRIMARY KEY) AUTOEXTEND_SIZE=4M;
 CREATE TABLE odd (`select` int, `a``b` int, `with blank` varchar(5) COLLATE utf8mb4_bin COMMENT 'x;\ny', PRIMARY KEY (`a``b`));
 CREATE TABLE dates (d date DEFAULT (curdate()), t time(2) DEFAULT '01:02:03.45', n double DEFAULT (1 + 2), s set('a','b') DEFAULT 'a,b', f float DEFAULT 1.5, z datetime DEFAULT '2026-01-01 00:00:00', negative int DEFAULT -5, nothing varchar(5) DEFAULT NULL, emptied varchar(5) DEFAULT '');
+CREATE TABLE letters (`ünter` varchar(20) COLLATE utf8mb4_bin, CHECK (`ünter` <> 'ß€'), longer varchar(50) AS (concat(`ünter`, 'ß', '漢字')), kept varchar(20) DEFAULT (concat('Å', 'å')), plain varchar(20) DEFAULT 'ü€漢', KEY small ((lower(concat(`ünter`, 'É')))), KEY either ((case when `ünter` = 'Ü' then 1 end) DESC));

@@ -54,7 +54,15 @@ func (Engine) ReadType(text string) engine.DataType {
 }
 
 // WriteType implements engine.Carrier.
-func (Engine) WriteType(t engine.DataType, keyed int) (text, change string) {
+func (e Engine) WriteType(t engine.DataType, keyed int) (text, change string) {
+	if e.mysql && !t.Array {
+		switch t.Base {
+		case "uuid":
+			return "char(36)", "a UUID is text"
+		case "json":
+			return "json", ""
+		}
+	}
 	if t.Array {
 		return "longtext", "an array is text"
 	}
@@ -159,8 +167,29 @@ func (Engine) CarriedFunctions() map[string]string {
 }
 
 // Carries implements engine.Carrier.
-func (Engine) Carries(what string) bool {
+func (e Engine) Carries(what string) bool {
+	if e.mysql && what == "sequences" {
+		return false
+	}
 	return slices.Contains([]string{"booleans", "short rows", "sequences", "comments", "stored", "virtual"}, what)
+}
+
+// WriteDefault implements engine.Defaulter. MySQL takes an expression for what has no fixed length, and the digits of a second as
+// the column has them (documentation: "Data Type Default Values", "Automatic Initialization and Updating for TIMESTAMP and DATETIME").
+func (e Engine) WriteDefault(typ, text string) string {
+	if !e.mysql || strings.HasPrefix(text, "(") {
+		return text
+	}
+	name, args, _ := engine.CutType(typ)
+	switch {
+	case strings.HasSuffix(name, "text") || strings.HasSuffix(name, "blob") || name == "json":
+		return "(" + text + ")"
+	case text == "CURRENT_DATE":
+		return "(" + text + ")"
+	case text == "CURRENT_TIMESTAMP" && name == "datetime" && len(args) == 1:
+		return text + "(" + args[0] + ")"
+	}
+	return text
 }
 
 // Home implements engine.Carrier.

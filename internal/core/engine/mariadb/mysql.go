@@ -7,8 +7,10 @@ import (
 	"errors"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/go-sql-driver/mysql"
+	"golang.org/x/text/encoding/charmap"
 
 	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/schema"
@@ -36,6 +38,36 @@ func unescaped(text string) string {
 		return text
 	}
 	return strings.NewReplacer(`\\`, `\`, `\'`, `'`, `\"`, `"`, `\n`, "\n", `\r`, "\r", `\0`, "\x00", `\Z`, "\x1a").Replace(text)
+}
+
+// undoubled returns an expression of information_schema as the statement of its table has it: the views show each byte of a letter
+// beyond ASCII as a letter of latin1.
+func undoubled(expression, statement string) string {
+	beyond := func(r rune) bool { return r >= 0x80 }
+	if !strings.ContainsFunc(expression, beyond) {
+		return expression
+	}
+	encoder := charmap.Windows1252.NewEncoder()
+	var b strings.Builder
+	for _, c := range expression {
+		if c < 0x100 {
+			b.WriteByte(byte(c))
+		} else if s, err := encoder.String(string(c)); err == nil {
+			b.WriteString(s)
+		} else {
+			return expression
+		}
+	}
+	whole := b.String()
+	if !utf8.ValidString(whole) {
+		return expression
+	}
+	for _, word := range strings.FieldsFunc(whole, func(r rune) bool { return !beyond(r) }) {
+		if !strings.Contains(statement, word) {
+			return expression
+		}
+	}
+	return whole
 }
 
 // mysqlColumn takes what MySQL says otherwise of a column.
@@ -113,8 +145,25 @@ func (r *reader) mysqlTables(ctx context.Context) error {
 }
 
 func (r *reader) applyMySQL(o *schema.Object, text string) {
+	for i := range o.Relation.Checks {
+		k := &o.Relation.Checks[i]
+		k.Expression = undoubled(k.Expression, text)
+	}
+	for key, x := range r.indexes {
+		for i := range x.parts {
+			if key[0] == o.Name && x.parts[i].Expression != "" {
+				x.parts[i].Expression = undoubled(x.parts[i].Expression, text)
+			}
+		}
+	}
 	for i := range o.Relation.Columns {
 		c := &o.Relation.Columns[i]
+		if c.Generated != nil {
+			c.Generated.Expression = undoubled(c.Generated.Expression, text)
+		}
+		if strings.HasPrefix(c.Default, "(") {
+			c.Default = undoubled(c.Default, text)
+		}
 		if _, line, ok := strings.Cut(text, "\n  "+quote(c.Name)+" "); ok && strings.Contains(c.Type, "binary") {
 			line, _, _ = strings.Cut(line, "\n")
 			if _, value, ok := strings.Cut(line, " DEFAULT "); ok && (strings.HasPrefix(value, "0x") || strings.HasPrefix(value, "'")) {
