@@ -468,6 +468,7 @@ func why(t *trace.Trace, node int, dir trace.Direction, reaching []int, places m
 
 // outside lists what the snapshot does not hold and objects of it need.
 func (a *app) outside(all []schema.Dependency) error {
+	all = slices.DeleteFunc(slices.Clone(all), func(d schema.Dependency) bool { return d.Use == schema.UseRunsUnseen }) // that is said among what was not seen
 	if len(all) == 0 {
 		return nil
 	}

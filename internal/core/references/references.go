@@ -198,6 +198,10 @@ func (s *search) routine() {
 		}
 		return
 	}
+	if strings.EqualFold(o.Routine.Language, "javascript") {
+		s.add(&sqltext.Reference{Use: sqltext.RefUnseen}, "", schema.FieldDefinition, s.from(schema.ObjectEnd(o.ID())))
+		return
+	}
 	c := sqltext.Context{}
 	for _, by := range s.fires[o.ID()] {
 		rel := s.world.relationOf(by.table)

@@ -71,6 +71,8 @@ const (
 	KindTextCatalog       Kind = "full-text catalog"
 	KindXMLSchemas        Kind = "xml schema collection"
 	KindSecurityPolicy    Kind = "security policy"
+	KindLibrary           Kind = "library"
+	KindResourceGroup     Kind = "resource group"
 )
 
 // The kinds of parts.
@@ -86,9 +88,9 @@ const (
 // objectKinds is the order in which people read kinds. It orders lists and, among statements that are
 // ready to run, scripts; it never decides whether a script is correct.
 var objectKinds = [...]Kind{
-	KindRole, KindTablespace, KindDatabase, KindLinkedServer, KindSchema, KindExtension, KindLanguage, KindCollation, KindEnum, KindDomain, KindComposite, KindRange, KindBaseType, KindAlias, KindXMLSchemas, KindTableType,
+	KindRole, KindResourceGroup, KindTablespace, KindDatabase, KindLinkedServer, KindSchema, KindExtension, KindLanguage, KindCollation, KindEnum, KindDomain, KindComposite, KindRange, KindBaseType, KindAlias, KindXMLSchemas, KindTableType,
 	KindPartitionFunction, KindPartitionScheme, KindTextCatalog, KindWrapper, KindServer, KindUserMapping, KindSequence, KindTable, KindPartitionedTable, KindPartition, KindForeignTable,
-	KindIndex, KindStatistics, KindFunction, KindProcedure, KindAggregate, KindPackage, KindPackageBody,
+	KindIndex, KindStatistics, KindLibrary, KindFunction, KindProcedure, KindAggregate, KindPackage, KindPackageBody,
 	KindOperator, KindOperatorFamily, KindOperatorClass, KindCast, KindConversion, KindTransform, KindAccessMethod,
 	KindTextParser, KindTextTemplate, KindTextDictionary, KindTextConfig,
 	KindView, KindMaterialisedView, KindSynonym, KindRule, KindTrigger, KindDatabaseTrigger, KindPolicy, KindSecurityPolicy, KindEvent, KindPublication, KindSubscription, KindDefaultRights, KindEventTrigger,

@@ -46,7 +46,11 @@ func (r *reader) exactTexts(ctx context.Context) error {
 				return err
 			}
 			if definition, ok := mysqlRoutine(text); ok {
+				definition = usingText().ReplaceAllStringFunc(definition, func(s string) string { return strings.ReplaceAll(s, quote(r.database)+".", "") })
 				o.Routine.Definition = r.own(definition)
+				if m := languageText().FindStringSubmatch(definition); m != nil {
+					o.Routine.Language = m[1]
+				}
 				engine.SetHead(o.Routine, rules())
 			}
 		case r.plainRoutines && o.Routine != nil && o.Kind.IsRoutine() && strings.ContainsAny(o.Routine.Definition, "'\""):
@@ -89,6 +93,9 @@ func (r *reader) exactViews(ctx context.Context) error {
 		o.Relation.Query = r.own(query)
 		if !r.s.mysql {
 			continue
+		}
+		if strings.Contains(head, " JSON RELATIONAL DUALITY VIEW ") {
+			o.Settings = append(o.Settings, schema.Property{Name: duality, Value: "json"})
 		}
 		if !strings.HasSuffix(strings.TrimSpace(head), ")") {
 			o.Settings = append(o.Settings, schema.Property{Name: unlisted, Value: "yes"})

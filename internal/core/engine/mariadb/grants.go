@@ -40,7 +40,7 @@ UNION SELECT privilege_type FROM information_schema.schema_privileges WHERE @DB 
 	strayQuery = `SELECT table_name FROM information_schema.tables WHERE table_schema = 'mysql' AND table_name NOT IN ('columns_priv', 'column_stats', 'db', 'event', 'func', 'general_log', 'global_priv',
   'gtid_slave_pos', 'help_category', 'help_keyword', 'help_relation', 'help_topic', 'host', 'index_stats', 'innodb_index_stats', 'innodb_table_stats', 'ndb_binlog_index', 'plugin', 'proc', 'procs_priv', 'proxies_priv', 'roles_mapping',
   'servers', 'slow_log', 'tables_priv', 'table_stats', 'time_zone', 'time_zone_leap_second', 'time_zone_name', 'time_zone_transition', 'time_zone_transition_type', 'transaction_registry', 'user')`
-	allDatabasesQuery = `SELECT schema_name, default_character_set_name, default_collation_name, DATABASECOMMENT FROM information_schema.schemata
+	allDatabasesQuery = `SELECT schema_name, default_character_set_name, default_collation_name, DATABASECOMMENT, DATABASEENCRYPTION FROM information_schema.schemata
 WHERE schema_name NOT IN ('information_schema', 'performance_schema', 'mysql', 'sys')`
 )
 
@@ -223,6 +223,9 @@ func (r *reader) serverLevel(ctx context.Context) error {
 		if comment := row.Text(3); comment != "" {
 			o.Definition += " COMMENT " + literal(comment)
 		}
+		if row.Text(4) == "YES" {
+			o.Definition += " ENCRYPTION 'Y'"
+		}
 		databases[o.Name] = o
 		r.reading.Objects = append(r.reading.Objects, o)
 	})
@@ -356,12 +359,11 @@ func userOf(row *engine.Row, name string) *schema.Object {
 }
 
 func (r *reader) users(ctx context.Context) error {
+	if r.s.mysql {
+		return r.mysqlUsers(ctx)
+	}
 	users := map[string]*schema.Object{}
 	statements := map[string][]string{}
-	if r.s.mysql {
-		r.remark("unread", "", "users and roles of MySQL are not part of the catalogue yet")
-		return nil
-	}
 	if err := r.query(ctx, usersQuery, func(row *engine.Row) {
 		name := literal(row.Text(0)) + "@" + literal(row.Text(1))
 		o := userOf(row, name)

@@ -24,6 +24,7 @@ var makes = [...]struct{ mark, mysql, mariadb string }{
 	{"ALGORITHM", "'UNDEFINED'", "algorithm"},
 	{"REFERENCESYSTEM", "srs_id", "NULL"},
 	{"PARTEXPRESSION", "expression", "NULL"},
+	{"DATABASEENCRYPTION", "default_encryption", "'NO'"},
 	{"DATABASECOMMENT", "''", "schema_comment"},
 	{"SHOWROUTINE", "NULL", "if(Show_create_routine_priv = 'Y', 'SHOW CREATE ROUTINE', NULL)"},
 }
@@ -98,6 +99,7 @@ const (
 	invisibleIndex   = "invisible"
 	blockSize        = "key block size"     // of an index
 	notEnforced      = "not enforced"       // of a check
+	duality          = "duality"            // of a view that shows rows as JSON documents, and takes them
 	unlisted         = "columns not listed" // of a view, whose statement MySQL keeps so
 )
 

@@ -41,6 +41,9 @@ WHERE table_schema = @DB AND referenced_table_name IS NOT NULL`
   character_set_client, collation_connection FROM information_schema.triggers WHERE trigger_schema = @DB`
 )
 
+// newest stands for any version that is newer than what is told apart.
+const newest = 1 << 30
+
 type reader struct {
 	s        *server
 	database string
@@ -59,6 +62,7 @@ type reader struct {
 	plainRoutines bool                 // were read from information_schema alone
 	partitioned   map[string]bool      // tables
 	overlaps      map[[2]string]string // by table and key: the period that may not overlap
+	uses          []schema.Dependency  // of libraries by routines
 	queries       map[string]string    // of views that the server calls invalid, as it keeps them
 }
 
@@ -108,22 +112,27 @@ func (r *reader) remark(state, subject, reason string) {
 
 // query runs a catalogue query and calls each for every row; null is nil.
 func (r *reader) query(ctx context.Context, q string, each func(row *engine.Row)) error {
+	q = strings.ReplaceAll(worded(q, r.s.mysql, r.s.version), "@DB", literal(r.database))
+	return engine.Rows(ctx, r.s.db, q, each)
+}
+
+// worded puts what a make and a version calls things in the place of the marks of a query.
+func worded(q string, mysql bool, version int) string {
 	for _, m := range makes {
 		word := m.mariadb
 		switch {
-		case r.s.mysql:
+		case mysql:
 			word = m.mysql
-		case m.mark == "HIDDEN" && r.s.version < 100600:
+		case m.mark == "HIDDEN" && version < 100600:
 			word = "'NO'"
-		case m.mark == "DATABASECOMMENT" && r.s.version < 100500:
+		case m.mark == "DATABASECOMMENT" && version < 100500:
 			word = "''"
-		case m.mark == "SHOWROUTINE" && r.s.version < 110300:
+		case m.mark == "SHOWROUTINE" && version < 110300:
 			word = "NULL"
 		}
 		q = strings.ReplaceAll(q, m.mark, word)
 	}
-	q = strings.ReplaceAll(q, "@DB", literal(r.database))
-	return engine.Rows(ctx, r.s.db, q, each)
+	return q
 }
 
 func (r *reader) word(b []byte) string {
@@ -178,7 +187,10 @@ func (r *reader) read(ctx context.Context) (changed bool, err error) {
 			return err
 		}
 		if r.s.mysql {
-			return r.query(inner, mysqlChecksQuery, r.mysqlCheck)
+			if err := r.query(inner, mysqlChecksQuery, r.mysqlCheck); err != nil {
+				return err
+			}
+			return r.libraries(inner)
 		}
 		return r.query(inner, checksQuery, r.check)
 	}))
@@ -207,6 +219,7 @@ func (r *reader) read(ctx context.Context) (changed bool, err error) {
 	}
 	r.assemble()
 	r.codeNeeds()
+	r.libraryNeeds()
 	var after []string
 	if err := r.query(ctx, stampQuery, func(row *engine.Row) { after = append(after, stampOf(row.Bytes(0), row.Bytes(1), row.Bytes(2))) }); err != nil {
 		return false, err
@@ -591,12 +604,19 @@ func (r *reader) assemble() {
 	slices.SortFunc(r.reading.Remarks, func(a, b schema.Remark) int { return strings.Compare(a.Subject+a.Reason, b.Subject+b.Reason) })
 }
 
-// Queries returns what a survey sends; @DB stands for the database as a literal, HIDDEN and ALGORITHM for
-// columns that differ between versions.
-func (Engine) Queries() []string {
+// Queries returns what a survey of a new server sends; @DB stands for the database as a literal. Older servers are asked for
+// NULL in the place of what they do not have.
+func (e Engine) Queries() []string {
+	if e.mysql {
+		return e.mysqlQueries()
+	}
 	all := append(sessionSettings(engine.Patience), "SELECT version(), current_user()", "SHOW GRANTS", databasesQuery)
-	return append(all, schemaQuery, tablesQuery, columnsQuery, indexesQuery, referencesQuery, keyColumnsQuery, viewsQuery, triggersQuery, checksQuery, "-- of MySQL:\n"+mysqlChecksQuery, routinesQuery,
+	all = append(all, schemaQuery, tablesQuery, columnsQuery, indexesQuery, referencesQuery, keyColumnsQuery, viewsQuery, triggersQuery, checksQuery, routinesQuery,
 		"-- where the server does not allow that:\n"+plainRoutinesQuery, eventsQuery, ownRightsQuery, tableGrantsQuery, routineGrantsQuery,
 		"-- for each sequence, each table with partitions, a period or versions, and each trigger and event whose text holds a quote:\nSHOW CREATE SEQUENCE `database`.`name`", "-- what belongs to no database:\n"+allDatabasesQuery, givenOnDatabasesQuery, databaseRightsQuery,
 		usersQuery, rolesQuery, proxiesQuery, serversQuery, userRightsQuery, "-- again at the end, to notice changes:\n"+stampQuery)
+	for i := range all {
+		all[i] = worded(all[i], false, newest)
+	}
+	return all
 }

@@ -37,6 +37,12 @@ func (Engine) Make(o *schema.Object) ([]engine.Statement, error) {
 		trigger(&s, o)
 	case o.Routine != nil || o.Kind == schema.KindEvent:
 		err = code(&s, o)
+	case o.Kind == schema.KindLibrary && o.Definition != "":
+		s.Head, s.Compound = o.Definition, true
+		if o.Comment != "" {
+			head, body, _ := strings.Cut(s.Head, "\nAS $$")
+			s.Head = head + "\n    COMMENT " + literal(o.Comment) + "\nAS $$" + body
+		}
 	case o.Definition != "": // a user, a role, a database
 		made := engine.Texts(o, rules())
 		s.Head, made = made[0], made[1:]
@@ -318,6 +324,9 @@ func view(s *engine.Statement, o *schema.Object) error {
 	s.Head += definer(o.Owner)
 	if sec := o.Setting("security"); sec != "" {
 		s.Head += "SQL SECURITY " + strings.ToUpper(sec) + " "
+	}
+	if o.Setting(duality) != "" {
+		s.Head += "JSON RELATIONAL DUALITY "
 	}
 	s.Head += "VIEW " + quote(o.Name)
 	if len(names) > 0 && o.Setting(unlisted) == "" {
