@@ -235,7 +235,8 @@ func scriptsOf(s testservers.Server, dir string) ([]string, error) {
 		return files, err
 	}
 	if dir != "testdata" {
-		return filepath.Glob(filepath.Join(dir, "mariadb", "*.sql"))
+		files, err := filepath.Glob(filepath.Join(dir, "mariadb", "*.sql"))
+		return slices.DeleteFunc(files, func(path string) bool { return filepath.Base(path) == "cacti.sql" }), err // it counts on a client that drops comments
 	}
 	return append(files, filepath.Join(dir, "mariadb", "views.sql"), filepath.Join(dir, "mariadb", "escapes.sql")), err
 }

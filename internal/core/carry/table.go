@@ -328,6 +328,9 @@ func (c *carrier) key(now *schema.Object, k schema.Key) {
 			c.lose(true, "a key of an expression")
 			return
 		}
+		if col := now.Relation.Column(p.Column); k.Primary && col != nil && col.Generated == nil { // as the standard has it
+			col.NotNull = true
+		}
 		if p.Length > 0 {
 			c.lose(false, "the key of a prefix is one of the whole column")
 		}

@@ -168,10 +168,14 @@ func (p *planner) wait(dropped, made []*engine.Statement) {
 		return out
 	}
 	before, behind := needed(&p.old, byOld), needed(&p.now, byNew)
+	instead := p.indexesMade(made)
 	for _, s := range dropped {
 		until := asItWas
 		if s.Subject.Kind == schema.KindIndex { // a key that is let go of may rest on it
 			until = unbuilt
+			if e := p.old.contents.Find(s.Subject); e != nil {
+				s.Wishes = append(slices.Clone(s.Wishes), instead[relationName{s.Subject.Schema, e.On}]...)
+			}
 		}
 		for _, was := range before[s.Subject] {
 			if was.Kind == schema.KindSequence { // it is let go of by what it would go with
@@ -190,6 +194,27 @@ func (p *planner) wait(dropped, made []*engine.Statement) {
 			}
 		}
 	}
+}
+
+// indexesMade returns the indexes that are made on tables that have foreign keys, where these rest on an index: another may take the
+// place of one that goes, if it is there before.
+func (p *planner) indexesMade(made []*engine.Statement) map[relationName][]engine.Resource {
+	if !p.e.Traits().KeysOnIndexes {
+		return nil
+	}
+	all := map[relationName][]engine.Resource{}
+	for _, s := range made {
+		if s.Subject.Kind != schema.KindIndex || s.Action != engine.Make {
+			continue
+		}
+		e := p.now.contents.Find(s.Subject)
+		if e == nil || p.old.contents.Find(s.Subject) != nil {
+			continue
+		}
+		on := relationName{s.Subject.Schema, p.formerly(s.Subject.Schema, e.On)}
+		all[on] = append(all[on], engine.ResourceOf(s.Subject))
+	}
+	return all
 }
 
 // alterations returns the statements that alter, each with what it waits for.

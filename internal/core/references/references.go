@@ -199,6 +199,9 @@ func (s *search) routine() {
 		return
 	}
 	if strings.EqualFold(o.Routine.Language, "javascript") {
+		if s.names {
+			return
+		}
 		s.add(&sqltext.Reference{Use: sqltext.RefUnseen}, "", schema.FieldDefinition, s.from(schema.ObjectEnd(o.ID())))
 		return
 	}

@@ -71,7 +71,7 @@ func (Engine) Dialect(o *schema.Object) sqltext.Rules {
 // Traits returns what sets MariaDB and MySQL apart.
 func (e Engine) Traits() engine.Traits {
 	return engine.Traits{
-		Rules: rules(), MadeUp: e.madeUp, OwnNames: []string{"dual"}, Delimiter: "DELIMITER", Include: "source", Placeholder: "?", CrossDatabase: true, IndexMethod: "btree", Types: typeNames,
+		Rules: rules(), MadeUp: e.madeUp, OwnNames: []string{"dual"}, Delimiter: "DELIMITER", Include: "source", Placeholder: "?", CrossDatabase: true, KeysOnIndexes: true, IndexMethod: "btree", Types: typeNames,
 		LaxKinds: []schema.Kind{schema.KindFunction, schema.KindProcedure, schema.KindAggregate, schema.KindPackage, schema.KindPackageBody, schema.KindTrigger, schema.KindEvent},
 		Before:   "SET @before_sql_mode = @@sql_mode, @before_client = @@character_set_client, @before_results = @@character_set_results, @before_connection = @@collation_connection, @before_time_zone = @@time_zone",
 		After:    "SET sql_mode = @before_sql_mode, character_set_client = @before_client, character_set_results = @before_results, collation_connection = @before_connection, time_zone = @before_time_zone",
