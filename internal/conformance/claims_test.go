@@ -122,10 +122,14 @@ func TestClaims(t *testing.T) {
 	}
 }
 
-// What the notes do not say to hold up writers MariaDB does beside them: it takes the statement with LOCK=NONE. What is said to be
-// copied it does not do at once.
-func TestClaimsMariaDB(t *testing.T) {
-	s := testservers.MariaDB(t)
+// What the notes do not say to hold up writers MariaDB and MySQL do beside them: they take the statement with LOCK=NONE. What is said
+// to be copied they do not do at once.
+func TestClaimsMariaDB(t *testing.T) { claimsOfAlgorithms(t, testservers.MariaDB(t)) }
+
+func TestClaimsMySQL(t *testing.T) { claimsOfAlgorithms(t, testservers.MySQL(t)) }
+
+func claimsOfAlgorithms(t *testing.T, s testservers.Server) {
+	t.Helper()
 	base, cases := changeCases(t, filepath.Join("testdata", "changes", s.Name()+".sql"))
 	var quiet, loud atomic.Int64
 	t.Cleanup(func() {

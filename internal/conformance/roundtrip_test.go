@@ -241,11 +241,6 @@ func scriptsOf(s testservers.Server, dir string) ([]string, error) {
 	return append(files, filepath.Join(dir, "mariadb", "views.sql"), filepath.Join(dir, "mariadb", "escapes.sql")), err
 }
 
-// TestRoundTripMySQL is TestRoundTrip with a server that Debian does not have.
-func TestRoundTripMySQL(t *testing.T) {
-	casesOf(t, []testservers.Server{testservers.MySQL(t)}, "testdata", roundTrip)
-}
-
 func casesOf(t *testing.T, servers []testservers.Server, dir string, run func(t *testing.T, s testservers.Server, script string)) {
 	for _, s := range servers {
 		cases, err := scriptsOf(s, dir)

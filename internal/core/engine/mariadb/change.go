@@ -118,16 +118,21 @@ func indexRisks(o *schema.Object) []engine.Risk {
 	if !o.Index.Unique {
 		return nil
 	}
-	var names []string
-	for _, p := range o.Index.Columns {
+	all := valuesOf(o.Index.Columns)
+	return []engine.Risk{{Kind: engine.MayFail, Text: "rows that agree in " + all, Query: "SELECT " + all + ", count(*) FROM " + quote(o.Index.Table) + " GROUP BY " + all + " HAVING count(*) > 1"}}
+}
+
+// valuesOf returns what the parts of a key hold, as a list for a query.
+func valuesOf(parts []schema.KeyPart) string {
+	var all []string
+	for _, p := range parts {
 		if p.Expression != "" {
-			names = append(names, "("+p.Expression+")")
+			all = append(all, "("+p.Expression+")")
 		} else {
-			names = append(names, quote(p.Column))
+			all = append(all, quote(p.Column))
 		}
 	}
-	all := strings.Join(names, ", ")
-	return []engine.Risk{{Kind: engine.MayFail, Text: "rows that agree in " + all, Query: "SELECT " + all + ", count(*) FROM " + quote(o.Index.Table) + " GROUP BY " + all + " HAVING count(*) > 1"}}
+	return strings.Join(all, ", ")
 }
 
 // revoked returns what takes a grant back.
@@ -254,6 +259,9 @@ func (t *tableChange) columns() {
 			if n.NotNull && n.Default == "" && n.Generated == nil && n.Identity == nil {
 				t.risk(engine.Differs, "rows that are there get the zero of its type for "+n.Name, "")
 			}
+			if t.mysql && strings.HasPrefix(n.Default, "(") {
+				t.risk(engine.HoldsUp, "writers, while each row gets its "+n.Name+" (LOCK=SHARED)", "")
+			}
 			if n.Generated != nil && n.Generated.Stored {
 				t.risk(engine.Rewrites, "each row gets a value for "+n.Name+"; nobody writes meanwhile", "")
 			}
@@ -281,6 +289,9 @@ func (t *tableChange) modify(c, n *schema.Column, place string, moved bool) {
 		}
 	}
 	t.actions = append(t.actions, text)
+	if t.mysql && (c.Identity == nil) != (n.Identity == nil) {
+		t.risk(engine.HoldsUp, "writers, while the rows are copied, unless there are none (ALGORITHM=COPY)", "")
+	}
 	if c.Generated != nil && n.Generated != nil && n.Generated.Stored && c.Generated.Expression != n.Generated.Expression {
 		t.risk(engine.Rewrites, "each row gets another value for "+n.Name+"; nobody writes meanwhile", "")
 	}
@@ -322,7 +333,10 @@ func (t *tableChange) keys() {
 			continue
 		}
 		t.actions = append(t.actions, "ADD "+text(k))
-		names := list(k.ColumnNames())
+		if t.mysql && slices.ContainsFunc(k.Columns, func(p schema.KeyPart) bool { return p.Expression != "" }) {
+			t.risk(engine.HoldsUp, "writers, while its expression is worked out for each row (LOCK=SHARED)", "")
+		}
+		names := valuesOf(k.Columns)
 		t.risk(engine.MayFail, "rows that agree in "+names, "SELECT "+names+", count(*) FROM "+quote(t.now.Name)+" GROUP BY "+names+" HAVING count(*) > 1")
 	}
 }
