@@ -101,7 +101,7 @@ func (a *app) root() *cli.Command {
 		Name:    "echo-atlas",
 		Usage:   "a catalogue of every schema object on your database servers",
 		Version: Version,
-		Description: "Reads the schemas of PostgreSQL, MariaDB and SQL Server and of SQLite files into a local catalogue, and\n" +
+		Description: "Reads the schemas of PostgreSQL, MariaDB, MySQL and SQL Server and of SQLite files into a local catalogue, and\n" +
 			"answers from there. It never changes a database that it catalogues.\n\nStart with: echo-atlas demo",
 		Flags: []cli.Flag{
 			&cli.StringFlag{Name: "as", Usage: "the `FORM` of the answer: text, json, and where they make sense csv, xlsx, markdown, html, svg, png, dot, mermaid", Value: "text"},

@@ -76,9 +76,6 @@ func (a *app) dialect(cmd *cli.Command, f config.Format) (engine.Engine, error) 
 
 // dialectNamed returns the engine that an option names.
 func (a *app) dialectNamed(option, name string) (engine.Engine, error) {
-	if name == "mysql" {
-		name = "mariadb"
-	}
 	e, err := a.Engines.Named(name)
 	if err != nil {
 		return nil, usagef("%s: there is no engine %q%s; there are %s", option, name, nearWord(name, a.dialects()), strings.Join(a.dialects(), ", "))

@@ -228,3 +228,39 @@ func writeFile(t *testing.T, path string, text []byte) {
 		t.Fatal(err)
 	}
 }
+
+// A column and a constraint that a server calls after it share an address: it is the column, unless a kind stands in front.
+func TestColumnBeforeConstraint(t *testing.T) {
+	ctx := context.Background()
+	c, err := catalogue.Open(ctx, t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer c.Close()
+	table := &schema.Object{Kind: schema.KindTable, Name: "mooring", Relation: &schema.Relation{Columns: []schema.Column{{Name: "ship", Type: "int"}}, Keys: []schema.Key{{Name: "ship", Columns: []schema.KeyPart{{Column: "ship"}}}},
+		Checks: []schema.Check{{Name: "deep", Expression: "ship > 0"}, {Name: "deep2", Expression: "ship > 0"}}}}
+	if _, _, err := c.Save(ctx, catalogue.Origin{Server: "live"}, &schema.Reading{Engine: "file", Database: "berths", Taken: time.Unix(1e9, 0), Objects: []*schema.Object{table}}); err != nil {
+		t.Fatal(err)
+	}
+	r, err := NewResolver(ctx, c, time.Unix(2e9, 0))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for text, want := range map[string]schema.Kind{"mooring.ship": schema.KindColumn, "column:mooring.ship": schema.KindColumn, "unique-constraint:mooring.ship": schema.KindUnique, "mooring.deep": schema.KindCheck} {
+		a, err := Parse(text)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, find := range []func(context.Context, Address) (*Match, error){r.One, r.Object} {
+			if m, err := find(ctx, a); err != nil || m.PartKind != want {
+				t.Errorf("%s: %v (%v), want a %s", text, m, err, want)
+			}
+		}
+	}
+	if a, _ := Parse("mooring.deep*"); a.Text != "" {
+		var several *AmbiguousError
+		if _, err := r.Object(ctx, a); !errors.As(err, &several) {
+			t.Errorf("two checks: %v", err)
+		}
+	}
+}
