@@ -231,7 +231,7 @@ func terminalWidth(w io.Writer) int {
 func (a *app) open(ctx context.Context) (*catalogue.Catalogue, error) {
 	c, err := catalogue.Open(ctx, a.home)
 	if err == nil {
-		c.Pairing = a.cfg.Counterpart
+		c.Pairing, c.Called = a.cfg.Counterpart, a.Engines.Called
 		a.tellNarrowed(c)
 	}
 	return c, err
@@ -247,7 +247,7 @@ func (a *app) tellNarrowed(c *catalogue.Catalogue) {
 func (a *app) look(ctx context.Context) (*catalogue.Catalogue, error) {
 	c, err := catalogue.Look(ctx, a.home)
 	if err == nil {
-		c.Pairing = a.cfg.Counterpart
+		c.Pairing, c.Called = a.cfg.Counterpart, a.Engines.Called
 		a.tellNarrowed(c)
 	}
 	return c, err

@@ -4,6 +4,7 @@ package standin
 
 import (
 	"context"
+	"crypto/tls"
 	"errors"
 	"fmt"
 	"net"
@@ -12,9 +13,10 @@ import (
 
 // Server is a running stand-in.
 type Server struct {
-	User, Password string   // who may log in
-	Hidden         []string // databases that the user may not open
-	Profile        Profile  // set before the first session
+	User, Password string      // who may log in
+	Hidden         []string    // databases that the user may not open
+	Profile        Profile     // set before the first session
+	TLS            *tls.Config // of a server that encrypts all; set before the first session
 
 	listener  net.Listener
 	databases map[string]*database
@@ -114,10 +116,19 @@ func (s *session) serve() error {
 		if err := parsePrelogin(body); err != nil {
 			return err
 		}
-		// Version 15.0, no encryption, no instance check, no MARS.
+		// Version 15.0, encryption, no instance check, no MARS.
 		options := []byte{0, 0, 21, 0, 6, 1, 0, 27, 0, 1, 2, 0, 28, 0, 1, 4, 0, 29, 0, 1, 0xff}
-		if err := writeMessage(s.conn, append(options, 15, 0, 0x10, 0x4d, 0, 0, 2, 0, 0)); err != nil {
+		encryption := byte(encryptNotSupported)
+		if s.server.TLS != nil {
+			encryption = encryptOn
+		}
+		if err := writeMessage(s.conn, append(options, 15, 0, 0x10, 0x4d, 0, 0, encryption, 0, 0)); err != nil {
 			return err
+		}
+		if s.server.TLS != nil {
+			if s.conn, err = encrypted(s.conn, s.server.TLS); err != nil {
+				return err
+			}
 		}
 		if kind, body, err = readMessage(s.conn); err != nil {
 			return err

@@ -159,34 +159,20 @@ func (s *session) run(ctx context.Context, text string, r *reply) error {
 	}
 	columns := make([]column, len(types))
 	for i, t := range types {
-		columns[i] = column{t.Name(), typeNVarChar}
-		switch strings.ToUpper(t.DatabaseTypeName()) {
-		case "BIT":
-			columns[i].kind = typeBitN
-		case "INT", "BIGINT", "SMALLINT", "TINYINT", "INTEGER":
-			columns[i].kind = typeIntN
-		case "":
-			for _, row := range all { // an expression: its values tell
-				if _, number := row[i].(int64); number {
-					columns[i].kind = typeIntN
-					break
-				} else if row[i] != nil {
-					break
+		typ := t.DatabaseTypeName()
+		if typ == "" && t.Name() == "type" { // of sys.objects, a view of several tables, whose types SQLite forgets
+			typ = "char(2)"
+		}
+		columns[i] = columnOf(t.Name(), typ, func(yield func(any) bool) {
+			for _, row := range all {
+				if !yield(row[i]) {
+					return
 				}
 			}
-		}
+		})
 	}
 	r.columns(columns)
 	for _, row := range all {
-		for i := range row {
-			if columns[i].kind == typeNVarChar && row[i] != nil {
-				if b, ok := row[i].([]byte); ok {
-					row[i] = string(b)
-				} else {
-					row[i] = fmt.Sprint(row[i])
-				}
-			}
-		}
 		r.row(columns, row)
 	}
 	r.done(doneCount, len(all))

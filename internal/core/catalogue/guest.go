@@ -37,7 +37,7 @@ func (c *Catalogue) SaveGuest(ctx context.Context, from Origin, r *schema.Readin
 			os.RemoveAll(dir)
 			return nil, err
 		}
-		guests.temporary, guests.first = true, firstGuest
+		guests.temporary, guests.first, guests.Called = true, firstGuest, c.Called
 		c.guests, c.guestOf = guests, map[string]*Snapshot{}
 	}
 	s, _, err := c.guests.Save(ctx, from, r)

@@ -93,6 +93,9 @@ func (d *Draft) Save(ctx context.Context, from Origin) (*Snapshot, *Changes, err
 		Server: from.Server, Database: r.Database, Engine: r.Engine, Version: r.Version, User: r.User, Environment: from.Environment,
 		Family: from.Family, Label: from.Label, Taken: r.Taken, Model: w.model, Counts: map[schema.Kind]int{}, Remarks: r.Remarks, Path: from.Path,
 	}
+	if c.Called != nil {
+		s.Engine = c.Called(s.Engine, s.Version)
+	}
 	for _, o := range r.Objects {
 		s.Counts[o.Kind]++
 	}

@@ -83,7 +83,6 @@ func scanSnapshot(rows *sql.Rows) (*Snapshot, error) {
 	if want, _, label := s.sums(row.counts, row.remarks); want != sum || label != labelled {
 		return nil, fmt.Errorf("%w: the row of snapshot %d is not what was written", ErrDamaged, s.ID)
 	}
-	s.Engine = schema.EngineOf(s.Engine, s.Version)
 	return s, nil
 }
 
@@ -140,6 +139,9 @@ func (c *Catalogue) query(ctx context.Context, where string, args ...any) ([]*Sn
 		s, err := scanSnapshot(rows)
 		if err != nil {
 			return nil, c.explain("reading", err)
+		}
+		if c.Called != nil {
+			s.Engine = c.Called(s.Engine, s.Version)
 		}
 		if c.Pairing != nil {
 			s.Pair = c.Pairing(s.Server, s.Database)

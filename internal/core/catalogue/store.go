@@ -60,6 +60,8 @@ const failureTable = `CREATE TABLE failure (server TEXT NOT NULL, database TEXT 
 type Catalogue struct {
 	// Pairing returns what the counterparts of a database are called, "" where that is its own name. It may be nil.
 	Pairing func(server, database string) string
+	// Called returns what the engine of a reading is called now, that was read under a name. It may be nil.
+	Called func(engine, version string) string
 
 	// Narrowed says that others could enter the folder and cannot any more.
 	Narrowed bool

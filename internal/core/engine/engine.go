@@ -63,6 +63,12 @@ type Former interface {
 	FormerDefinition(*schema.Object) string
 }
 
+// Parted is implemented by engines that were part of another.
+type Parted interface {
+	// Took reports whether a reading under the other's name is one of this engine.
+	Took(engine, version string) bool
+}
+
 // Pather is implemented by engines that look for names in several schemas.
 type Pather interface {
 	// SearchPath returns the schemas in which the texts of an object find names that have none in front, in order.
@@ -162,6 +168,16 @@ func (r Registry) Named(name string) (Engine, error) {
 		}
 	}
 	return nil, fmt.Errorf("this program has no engine called %q; it has %s", name, strings.Join(r.names(), ", "))
+}
+
+// Called returns what the engine of a reading is called now: one that was part of another before takes its readings over.
+func (r Registry) Called(engine, version string) string {
+	for _, e := range r {
+		if of, ok := e.(Parted); ok && of.Took(engine, version) {
+			return e.Name()
+		}
+	}
+	return engine
 }
 
 // ForURL returns the engine that serves a URL.

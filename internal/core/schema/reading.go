@@ -4,7 +4,6 @@ package schema
 
 import (
 	"slices"
-	"strings"
 	"time"
 )
 
@@ -52,12 +51,4 @@ type Remark struct {
 	Reason  string `json:"reason"`
 	// Kinds are those of which objects may be missing, where the remark is about a whole database; empty: any.
 	Kinds []Kind `json:"kinds,omitempty"`
-}
-
-// EngineOf returns the engine of a reading: before MySQL was an engine of its own, its readings were called mariadb's.
-func EngineOf(engine, version string) string {
-	if engine == "mariadb" && strings.HasPrefix(version, "MySQL ") {
-		return "mysql"
-	}
-	return engine
 }

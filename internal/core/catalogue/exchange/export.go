@@ -306,7 +306,7 @@ func Import(path string) (*schema.Reading, catalogue.Origin, error) {
 	case d.Count != len(d.Objects):
 		return refuse("it should hold %d objects and holds %d", d.Count, len(d.Objects))
 	}
-	r := &schema.Reading{Model: d.Model, Engine: schema.EngineOf(d.Engine, d.Version), Version: d.Version, Database: d.Database, Taken: d.Taken, Remarks: d.Remarks}
+	r := &schema.Reading{Model: d.Model, Engine: d.Engine, Version: d.Version, Database: d.Database, Taken: d.Taken, Remarks: d.Remarks}
 	for i, x := range d.Objects {
 		place := fmt.Sprintf("object %d", i+1)
 		if len(places) > 0 {

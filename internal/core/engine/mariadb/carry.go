@@ -55,13 +55,8 @@ func (Engine) ReadType(text string) engine.DataType {
 
 // WriteType implements engine.Carrier.
 func (e Engine) WriteType(t engine.DataType, keyed int) (text, change string) {
-	if e.mysql && !t.Array {
-		switch t.Base {
-		case "uuid":
-			return "char(36)", "a UUID is text"
-		case "json":
-			return "json", ""
-		}
+	if text, change := e.mysqlType(t); text != "" {
+		return text, change
 	}
 	if t.Array {
 		return "longtext", "an array is text"
@@ -137,6 +132,18 @@ func (e Engine) WriteType(t engine.DataType, keyed int) (text, change string) {
 		text += " unsigned"
 	}
 	return text, change
+}
+
+// mysqlType returns the types that MySQL alone writes so, "" for others.
+func (e Engine) mysqlType(t engine.DataType) (text, change string) {
+	switch {
+	case !e.mysql || t.Array:
+	case t.Base == "uuid":
+		return "char(36)", "a UUID is text"
+	case t.Base == "json":
+		return "json", ""
+	}
+	return "", ""
 }
 
 // most returns how many characters a column has in a key of so many columns: a key holds 3072 bytes, a character four of them.

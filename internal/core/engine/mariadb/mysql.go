@@ -29,6 +29,11 @@ var makes = [...]struct{ mark, mysql, mariadb string }{
 	{"SHOWROUTINE", "NULL", "if(Show_create_routine_priv = 'Y', 'SHOW CREATE ROUTINE', NULL)"},
 }
 
+// Took implements engine.Parted: before MySQL was an engine of its own, its readings were MariaDB's.
+func (e Engine) Took(engine, version string) bool {
+	return e.mysql && engine == (Engine{}).Name() && strings.HasPrefix(version, "MySQL ")
+}
+
 // mysqlChecksQuery names the tables, which MySQL keeps elsewhere.
 const mysqlChecksQuery = `SELECT c.constraint_name, t.table_name, 'Table', c.check_clause, t.enforced FROM information_schema.check_constraints c
 JOIN information_schema.table_constraints t ON t.constraint_schema = c.constraint_schema AND t.constraint_name = c.constraint_name WHERE c.constraint_schema = @DB AND t.constraint_type = 'CHECK'`

@@ -24,8 +24,10 @@ func TestMySQLIsItself(t *testing.T) {
 			}
 		}
 	}
-	if was, now := schema.EngineOf("mariadb", "MySQL 8.4.2"), schema.EngineOf("mariadb", "MariaDB 11.8.2"); was != "mysql" || now != "mariadb" {
-		t.Errorf("readings are of %s and %s", was, now)
+	for _, of := range [][3]string{{"mariadb", "MySQL 8.4.2", "mysql"}, {"mariadb", "MariaDB 11.8.2", "mariadb"}, {"mysql", "MySQL 9.7.0", "mysql"}, {"postgres", "MySQL 1", "postgres"}} {
+		if got := all.Called(of[0], of[1]); got != of[2] {
+			t.Errorf("a reading of %s, %s is one of %s, want %s", of[0], of[1], got, of[2])
+		}
 	}
 }
 

@@ -177,22 +177,7 @@ func (r *reader) read(ctx context.Context) (changed bool, err error) {
 				return err
 			}
 		}
-		if err := r.routines(inner); err != nil {
-			return err
-		}
-		if err := r.grants(inner); err != nil {
-			return err
-		}
-		if err := r.hiddenKinds(inner); err != nil {
-			return err
-		}
-		if r.s.mysql {
-			if err := r.query(inner, mysqlChecksQuery, r.mysqlCheck); err != nil {
-				return err
-			}
-			return r.libraries(inner)
-		}
-		return r.query(inner, checksQuery, r.check)
+		return r.beside(inner)
 	}))
 	if err := both.Wait(); err != nil {
 		return false, err
@@ -226,6 +211,26 @@ func (r *reader) read(ctx context.Context) (changed bool, err error) {
 	}
 	slices.Sort(after)
 	return !slices.Equal(r.stamp, after), nil
+}
+
+// beside reads routines, rights and checks, and what the user may not see.
+func (r *reader) beside(ctx context.Context) error {
+	if err := r.routines(ctx); err != nil {
+		return err
+	}
+	if err := r.grants(ctx); err != nil {
+		return err
+	}
+	if err := r.hiddenKinds(ctx); err != nil {
+		return err
+	}
+	if r.s.mysql {
+		if err := r.query(ctx, mysqlChecksQuery, r.mysqlCheck); err != nil {
+			return err
+		}
+		return r.libraries(ctx)
+	}
+	return r.query(ctx, checksQuery, r.check)
 }
 
 // damaged are the errors of a server that cannot read a table of its own (documentation, "Server error message reference").

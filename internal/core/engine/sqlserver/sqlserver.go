@@ -315,7 +315,7 @@ func (s *server) explain(err error) *engine.ConnectError {
 	case errors.As(err, &op):
 		c.Said, c.Cause, c.Advice = op, "no server answers there", "check that it runs, and the port in the URL"
 	case strings.Contains(err.Error(), "encryption"), strings.Contains(err.Error(), "TLS"), strings.Contains(err.Error(), "certificate"):
-		c.Cause, c.Advice = "no encrypted connection was made", "check ?encrypt= and ?TrustServerCertificate= in the URL"
+		c.Cause, c.Advice = "no encrypted connection was made", "name its authority with ?certificate=FILE, or the name in it with ?hostNameInCertificate=; look at ?encrypt= and ?TrustServerCertificate= as well"
 	default:
 		c.Unclear = true
 	}
