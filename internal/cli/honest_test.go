@@ -271,22 +271,39 @@ func TestTraceForeignTables(t *testing.T) {
 		"CREATE FOREIGN TABLE mirror (no int, deep int OPTIONS (column_name 'depth')) SERVER harbour OPTIONS (schema_name 'public', table_name 'berth');\n"+
 		"CREATE FOREIGN TABLE strange (no int) SERVER other OPTIONS (schema_name 'public', table_name 'berth');\n"+
 		"CREATE VIEW by_depth AS SELECT deep FROM mirror; CREATE VIEW by_number AS SELECT no FROM mirror;")
+	third := pg.Database(t, "CREATE EXTENSION postgres_fdw; CREATE SERVER between FOREIGN DATA WRAPPER postgres_fdw OPTIONS (host '127.0.0.1', port '"+port+"', dbname '"+nameOf(near)+"');\n"+
+		"CREATE FOREIGN TABLE seen (deep int) SERVER between OPTIONS (schema_name 'public', table_name 'by_depth'); CREATE VIEW deepest AS SELECT max(deep) AS most FROM seen;")
 	p := newPlace(t)
-	p.file("echo-atlas.toml", "[servers.quay]\nurl = \"postgres://atlas@127.0.0.1:"+port+"?sslmode=disable\"\ndatabases = [\""+farName+"\", \""+nameOf(near)+"\"]\n")
-	p.want(0, "survey", "quay")
+	p.file("echo-atlas.toml", "[servers.quay]\nurl = \"postgres://atlas@127.0.0.1:"+port+"?sslmode=disable\"\ndatabases = [\""+farName+"\", \""+nameOf(near)+"\"]\n"+
+		"[servers.pier]\nurl = \"postgres://atlas@127.0.0.1:"+port+"?sslmode=disable\"\ndatabases = [\""+nameOf(third)+"\"]\n")
+	p.want(0, "survey")
 	of := "quay/" + farName + "/public.berth"
 	out := p.want(0, "trace", of)
-	holds(t, "trace", out, "in other databases", nameOf(near)+"/public.mirror", "foreign table", "stands for it", "by_depth", "by_number")
+	holds(t, "trace", out, "in other databases", nameOf(near)+"/public.mirror", "foreign table", "stands for it", "by_depth", "by_number", "pier/"+nameOf(third)+"/public.seen", "stands for it: quay/"+nameOf(near)+"/public.by_depth", "deepest")
+	whole := answer[struct {
+		Nodes []struct {
+			Address  string
+			Distance int
+		}
+	}](p, 0, "trace", of)
+	far3 := map[string]int{}
+	for _, n := range whole.Nodes {
+		far3[n.Address[strings.LastIndexByte(n.Address, '.')+1:]] = n.Distance
+	}
+	if far3["mirror"] != 1 || far3["by_depth"] != 2 || far3["seen"] != 3 || far3["deepest"] != 4 {
+		t.Errorf("distances: %v", far3)
+	}
 	if strings.Contains(out, "strange") {
 		t.Errorf("another server's table:\n%s", out)
 	}
 	if out := p.want(0, "trace", of+".depth"); !strings.Contains(out, "by_depth") || strings.Contains(out, "by_number") {
 		t.Errorf("the column under its other name:\n%s", out)
 	}
-	if out := p.want(0, "trace", of+".quay"); strings.Contains(out, "mirror") {
+	if out := p.want(0, "trace", of+".quay"); strings.Contains(out, "mirror") || strings.Contains(out, "deepest") {
 		t.Errorf("a column that it has not:\n%s", out)
 	}
 	pg.Drop(t, near)
+	pg.Drop(t, third)
 }
 
 // nameOf returns the database of an address of a server.
@@ -426,6 +443,30 @@ func TestOutside(t *testing.T) {
 		t.Errorf("%v", uses)
 	}
 	maria.Drop(t, url) // before the database that it refers to
+}
+
+// What depends on a thing through a database between is told, too, and what comes back to the first one is not told twice.
+func TestTraceThroughDatabases(t *testing.T) {
+	maria := testservers.MariaDB(t)
+	first := maria.Database(t, "CREATE TABLE berth (no int PRIMARY KEY, depth int);")
+	a := maria.Engine().Database(first)
+	second := maria.Database(t, "CREATE VIEW deep AS SELECT no FROM "+a+".berth WHERE depth > 3;")
+	b := maria.Engine().Database(second)
+	third := maria.Database(t, "CREATE VIEW deepest AS SELECT max(no) AS most FROM "+b+".deep; CREATE VIEW told AS SELECT most FROM deepest;")
+	c := maria.Engine().Database(third)
+	maria.Run(t, first, "CREATE VIEW back AS SELECT no FROM "+b+".deep; CREATE VIEW both_of AS SELECT b.no FROM berth JOIN back b ON b.no = berth.no;")
+	p := newPlace(t)
+	p.file("echo-atlas.toml", fmt.Sprintf("[servers.quay]\nurl = %q\ndatabases = [%q, %q, %q]\n", maria.URL(""), a, b, c))
+	p.want(0, "survey")
+	out := p.want(0, "trace", "quay/"+a+"/berth")
+	holds(t, "trace", out, "both_of", "quay/"+b+"/deep", "quay/"+c+"/deepest", "reads it: quay/"+b+"/deep", "told", "quay/"+a+"/back")
+	if strings.Count(out, "both_of") != 1 || strings.Count(out, "told") != 1 {
+		t.Errorf("something is told twice:\n%s", out)
+	}
+	holds(t, "the last", p.want(0, "trace", "quay/"+c+"/told"), "Nothing")
+	for _, url := range []string{third, second, first} {
+		maria.Drop(t, url)
+	}
 }
 
 // Columns that the user has no right on leave gaps: the table is what was seen of it, and what was not is told.

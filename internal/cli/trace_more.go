@@ -7,6 +7,7 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"net"
 	"net/url"
 	"slices"
 	"strconv"
@@ -68,21 +69,25 @@ func (a *app) beyond(ctx context.Context, c *catalogue.Catalogue, t *trace.Trace
 	if !slices.ContainsFunc(latest, func(s *catalogue.Snapshot) bool { return s.ID == t.Snapshot.ID }) {
 		return out, nil // of another time
 	}
-	if reaches {
-		out.foreign, err = trace.Imported(ctx, c, t, latest, c.Contents, reacher, func(r engine.Reach) bool { return a.leads(r, t.Snapshot.Server) })
-		return out, err
-	}
-	var links map[string]map[string]engine.Reach
-	if of, ok := a.engineOf(t.Snapshot).(engine.Linker); ok {
-		if links, err = trace.Links(ctx, c, of, latest, c.Contents, func(r engine.Reach) bool { return a.leads(r, t.Snapshot.Server) }); err != nil {
-			return out, err
+	estate := trace.NewEstate(c, latest)
+	linker, links := a.engineOf(t.Snapshot).(engine.Linker)
+	linked := map[string]map[string]map[string]engine.Reach{} // by the server that links lead to
+	out.foreign, err = trace.Beyond(t, func(t *trace.Trace) (all []trace.Foreign, err error) {
+		leads := func(r engine.Reach) bool { return a.leads(r, t.Snapshot.Server) }
+		if reaches {
+			return estate.Imported(ctx, t, reacher, leads)
 		}
-	}
-	out.foreign, err = trace.Elsewhere(ctx, c, t, latest, c.Contents, links)
+		if links && linked[t.Snapshot.Server] == nil {
+			if linked[t.Snapshot.Server], err = estate.Links(ctx, linker, leads); err != nil {
+				return nil, err
+			}
+		}
+		return estate.Elsewhere(ctx, t, linked[t.Snapshot.Server])
+	})
 	return out, err
 }
 
-// leads reports whether a host and a port are those of a configured server.
+// leads reports whether a host and a port are those of a server: of a configured one, or as [hosts] has it.
 func (a *app) leads(r engine.Reach, server string) bool {
 	local := func(host string) string {
 		switch host {
@@ -90,6 +95,11 @@ func (a *app) leads(r engine.Reach, server string) bool {
 			return "localhost"
 		}
 		return strings.ToLower(host)
+	}
+	for host, name := range a.cfg.Hosts {
+		if name == server && (strings.EqualFold(host, r.Host) || strings.EqualFold(host, net.JoinHostPort(r.Host, r.Port))) {
+			return true
+		}
 	}
 	for _, s := range a.cfg.Servers {
 		u, err := url.Parse(s.URL)
@@ -126,12 +136,16 @@ func (a *app) foreignText(ctx context.Context, c *catalogue.Catalogue, t *traced
 	}
 	a.section("in other databases")
 	tab := render.Table{NoHead: true, Indent: "  ", Columns: []render.Column{{Min: 24}, {}, {Min: 16}, {}}}
+	told := t.told()
 	for i := range t.foreign {
 		f := &t.foreign[i]
 		where := f.Snapshot.Locate(f.Entry.ID, "", "").String()
 		said := sentence(&f.Dependency)
-		if f.Node > 0 {
-			said += ": " + t.ID(&t.Nodes[f.Node]).String()
+		switch node := &f.Of.Nodes[f.Node]; {
+		case f.Of != t.Trace: // of a database between
+			said += ": " + f.Of.Location(node).String()
+		case f.Node > 0:
+			said += ": " + t.ID(node).String()
 		}
 		place, err := a.foreignPlace(ctx, c, f)
 		if err != nil {
@@ -143,12 +157,28 @@ func (a *app) foreignText(ctx context.Context, c *catalogue.Catalogue, t *traced
 		tab.AddCells(render.Cell{Text: where}, render.Cell{Text: string(f.Entry.ID.Kind), Style: render.Faint}, render.Cell{Text: said}, render.Cell{Text: string(f.Dependency.Evidence), Style: render.Faint})
 		for k := range f.Behind.Nodes[1:] {
 			n := &f.Behind.Nodes[1+k]
+			at := f.Behind.Location(n).String()
+			if told[at] {
+				continue
+			}
+			told[at] = true
 			d := f.Behind.Dependency(&f.Behind.Edges[n.Via])
 			tab.AddCells(render.Cell{Text: strings.Repeat("  ", n.Distance) + f.Behind.ID(n).String()}, render.Cell{Text: string(f.Behind.ID(n).Kind), Style: render.Faint},
 				render.Cell{Text: sentence(&d)}, render.Cell{Text: string(d.Evidence), Style: render.Faint})
 		}
 	}
 	return tab.Text(a.Stdout, a.width, a.paint)
+}
+
+// told returns what is listed of the trace's own database, which may be reached again through another.
+func (t *traced) told() map[string]bool {
+	all := map[string]bool{}
+	if len(t.foreign) > 0 {
+		for i := range t.Nodes {
+			all[t.Location(&t.Nodes[i]).String()] = true
+		}
+	}
+	return all
 }
 
 func (a *app) foreignPlace(ctx context.Context, c *catalogue.Catalogue, f *trace.Foreign) (trace.Place, error) {
@@ -161,21 +191,25 @@ func (a *app) foreignPlace(ctx context.Context, c *catalogue.Catalogue, f *trace
 
 // foreignJSON adds what lies in other databases to the nodes and edges.
 func (a *app) foreignJSON(ctx context.Context, c *catalogue.Catalogue, t *traced, nodes []traceNode, edges []traceEdge) ([]traceNode, []traceEdge, error) {
+	told := t.told()
 	for i := range t.foreign {
 		f := &t.foreign[i]
-		node := &t.Nodes[f.Node]
+		node := &f.Of.Nodes[f.Node]
 		p, err := a.foreignPlace(ctx, c, f)
 		if err != nil {
 			return nil, nil, err
 		}
 		where := f.Snapshot.Locate(f.Entry.ID, "", "")
-		nodes = append(nodes, traceNode{place: addressOf(where), Distance: node.Distance + 1, Verdict: "depends", Reason: sentence(&f.Dependency)})
-		edges = append(edges, traceEdge{where.String(), t.Location(node).String(), f.Dependency.Use.String(), f.Dependency.Evidence, sentence(&f.Dependency), p.Line, p.Column, p.Text})
+		nodes = append(nodes, traceNode{place: addressOf(where), Distance: f.Distance, Verdict: "depends", Reason: sentence(&f.Dependency)})
+		edges = append(edges, traceEdge{where.String(), f.Of.Location(node).String(), f.Dependency.Use.String(), f.Dependency.Evidence, sentence(&f.Dependency), p.Line, p.Column, p.Text})
 		for k := range f.Behind.Nodes[1:] {
 			n := &f.Behind.Nodes[1+k]
 			e := &f.Behind.Edges[n.Via]
 			d := f.Behind.Dependency(e)
-			nodes = append(nodes, traceNode{place: addressOf(f.Behind.Location(n)), Distance: node.Distance + 1 + n.Distance, Verdict: "depends", Reason: sentence(&d)})
+			if at := f.Behind.Location(n).String(); !told[at] {
+				told[at] = true
+				nodes = append(nodes, traceNode{place: addressOf(f.Behind.Location(n)), Distance: f.Distance + n.Distance, Verdict: "depends", Reason: sentence(&d)})
+			}
 			edges = append(edges, traceEdge{f.Behind.Location(n).String(), f.Behind.Location(&f.Behind.Nodes[e.To]).String(), d.Use.String(), d.Evidence, sentence(&d), 0, 0, ""})
 		}
 	}

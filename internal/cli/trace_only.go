@@ -107,7 +107,7 @@ func (t *traced) narrow(o only) {
 	})
 	t.foreign = slices.DeleteFunc(t.foreign, func(f trace.Foreign) bool {
 		id := f.Entry.ID
-		out := !o.lists(f.Snapshot, id, id.Kind) || f.Node == 0 && o.uses != nil && !slices.Contains(o.uses, f.Dependency.Use)
+		out := !o.lists(f.Snapshot, id, id.Kind) || f.Of == t.Trace && f.Node == 0 && o.uses != nil && !slices.Contains(o.uses, f.Dependency.Use)
 		if out {
 			t.left++
 		}

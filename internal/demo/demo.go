@@ -55,7 +55,8 @@ func Build(ctx context.Context, dir string) error {
 		}
 		fmt.Fprintf(&b, "\n[servers.quay-%s]\nfiles = \"quay-%s/*.db\"\nenvironment = %q\nfamily = \"quay\"\n", env, env, env)
 	}
-	b.WriteString("\n[selections]\ntariffs = [\"quay-live/berths/tariff\", \"quay-live/berths/invoice\"]\n\n[format]\ndialect = \"sqlite\"\nwidth = 80\n\n[notes]\nfiles = [\"notes.toml\"]\n\n[reports]\nfiles = [\"reports/*.sql\"]\n")
+	b.WriteString("\n[selections]\ntariffs = [\"quay-live/berths/tariff\", \"quay-live/berths/invoice\"]\n\n[format]\ndialect = \"sqlite\"\nwidth = 80\n\n[notes]\nfiles = [\"notes.toml\"]\n\n[reports]\nfiles = [\"reports/*.sql\"]\n\n" +
+		"[hosts] # under which servers know each other\n\"office.skerry.example\" = \"office-live\"\n\"pier.skerry.example:5432\" = \"pier-live\"\n")
 	if err := os.WriteFile(filepath.Join(dir, config.FileName), []byte(b.String()), 0o644); err != nil {
 		return fmt.Errorf("building the demo: %w", err)
 	}
@@ -77,9 +78,9 @@ func Build(ctx context.Context, dir string) error {
 // Written are what the tour writes into the demo's folder.
 var Written = []string{"berths.svg", "handbook"}
 
-// Exported are the files of the demo that hold snapshots: of the office's PostgreSQL database, and of the gauges of a station that is
-// off the network, a month each.
-var Exported = []string{"tariffs.json", "gauges-september.json", "gauges-october.json", "gauges-november.json"}
+// Exported are the files of the demo that hold snapshots: of the office's PostgreSQL database, of the gauges of a station that is
+// off the network, a month each, and of two databases that look into others.
+var Exported = []string{"tariffs.json", "gauges-september.json", "gauges-october.json", "gauges-november.json", "tickets.json", "ledger.json"}
 
 // Lights are the stand-ins of SQL Server with the beacons, by the names of their servers.
 type Lights map[string]*standin.Server
@@ -186,6 +187,8 @@ func Tour(lights Lights) []Step {
 		{"And as the next release will have them.", []string{"survey", "--from", lights.URL("light-dev"), "--name", "light-dev", "--environment", "dev", "--family", "light"}},
 		{"The office is on PostgreSQL and cannot be reached from here; it has sent a snapshot.", []string{"snapshots", "import", Exported[0], "--name", "office-live"}},
 		{"The station on the outer mole is off the network; it sends its gauges every month.", []string{"snapshots", "import", Exported[1], Exported[2], Exported[3], "--name", "outer-mole"}},
+		{"The ticket office on the pier looks into the office's database, and the mainland's books into that of the pier.", []string{"snapshots", "import", Exported[4], "--name", "pier-live"}},
+		{"Both have sent what they have.", []string{"snapshots", "import", Exported[5], "--name", "mainland-live"}},
 		{"Which servers are there, and how old is what is known of them?", []string{"servers"}},
 		{"Who knows a draught? Names on all servers, tables and columns.", []string{"find", "draught"}},
 		{"The wrong database is the most common mistake; a miss says where the name is.", []string{"find", "gauge", "--in", "quay-live/berths"}},
@@ -199,6 +202,7 @@ func Tour(lights Lights) []Step {
 		{"Which lines touch one of its neighbours' columns?", []string{"trace", "quay-live/berths/berth.depth_m", "--why"}},
 		{"What would happen were a column dropped, and what is to be edited first?", []string{"trace", "quay-live/berths/mooring.moored_from", "--if", "dropped"}},
 		{"A lamp becomes a lantern: the script of the new name, with every text that has to follow.", []string{"trace", "light-live/beacons/nav.lamp", "--if", "renamed=lantern", "--out", "-"}},
+		{"A price changes in the office: who feels it, three servers on?", []string{"trace", "office-live/tariffs/billing.tariff.price"}},
 		{"What does nothing use?", []string{"report", "unused", "quay-live/berths"}},
 		{"Where are the environments not the same?", []string{"report", "drift", "quay-live"}},
 		{"A report of your own: a query in a file, with a parameter.", []string{"report", "crowded", "quay-live", "--set", "least=7"}},

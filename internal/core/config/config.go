@@ -35,6 +35,8 @@ type Config struct {
 	Selections map[string][]string
 	// Diff says how databases are compared where the command line does not.
 	Diff Diff
+	// Hosts are servers by the hosts, with or without a port, under which other servers know them.
+	Hosts map[string]string
 
 	notes, reports []string // patterns of files
 }
@@ -90,6 +92,7 @@ type document struct {
 	Selections map[string][]string `toml:"selections"`
 	Format     map[string]any      `toml:"format"`
 	Diff       Diff                `toml:"diff"`
+	Hosts      map[string]string   `toml:"hosts"`
 	Notes      filesTable          `toml:"notes"`
 	Reports    filesTable          `toml:"reports"`
 }
@@ -133,7 +136,12 @@ func Load(path string, trusted bool) (*Config, error) {
 	if err != nil {
 		return nil, fmt.Errorf("reading the configuration: %w", err)
 	}
-	c := &Config{Path: path, Own: trusted, Trusted: trusted, Selections: doc.Selections, Diff: doc.Diff}
+	c := &Config{Path: path, Own: trusted, Trusted: trusted, Selections: doc.Selections, Diff: doc.Diff, Hosts: doc.Hosts}
+	for host, server := range c.Hosts {
+		if host == "" || server == "" {
+			return nil, fmt.Errorf("%s: [hosts]: write the host and its server, such as \"db1.example\" = \"quay-live\"", path)
+		}
+	}
 	if c.Formats, err = formats(doc.Format); err != nil {
 		return nil, fmt.Errorf("%s: %w", path, err)
 	}

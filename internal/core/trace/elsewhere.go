@@ -18,7 +18,9 @@ import (
 
 // Foreign is something in another database that depends on a node.
 type Foreign struct {
-	Node       int // place of the node in the trace that it depends on
+	Of         *Trace // that holds the node: the one that was asked for, or that of something in a database between
+	Node       int    // place of the node in it that it depends on
+	Distance   int    // from the root of the trace that was asked for
 	Snapshot   *catalogue.Snapshot
 	Entry      *catalogue.Entry
 	Dependency schema.Dependency
@@ -27,13 +29,13 @@ type Foreign struct {
 
 // Links returns the links that lead to a server: by the server that has them, their names folded. leads says whether a place is
 // that server. Links are read with what belongs to no database.
-func Links(ctx context.Context, c *catalogue.Catalogue, of engine.Linker, latest []*catalogue.Snapshot, load func(context.Context, *catalogue.Snapshot) (*catalogue.Contents, error), leads func(engine.Reach) bool) (map[string]map[string]engine.Reach, error) {
+func (e *Estate) Links(ctx context.Context, of engine.Linker, leads func(engine.Reach) bool) (map[string]map[string]engine.Reach, error) {
 	links := map[string]map[string]engine.Reach{}
-	for _, s := range latest {
+	for _, s := range e.latest {
 		if s.Counts[schema.KindLinkedServer] == 0 || s.Path != "" {
 			continue
 		}
-		contents, err := load(ctx, s)
+		contents, _, err := e.load(ctx, s)
 		if err != nil {
 			return nil, err
 		}
@@ -43,7 +45,7 @@ func Links(ctx context.Context, c *catalogue.Catalogue, of engine.Linker, latest
 				entries = append(entries, e)
 			}
 		}
-		objects, err := c.Objects(ctx, entries)
+		objects, err := e.catalogue.Objects(ctx, entries)
 		if err != nil {
 			return nil, err
 		}
@@ -60,8 +62,8 @@ func Links(ctx context.Context, c *catalogue.Catalogue, of engine.Linker, latest
 }
 
 // Elsewhere returns what depends on the nodes of a trace in other databases of the same server, and in those of servers with links
-// to it, by place. load returns what a snapshot holds.
-func Elsewhere(ctx context.Context, c *catalogue.Catalogue, t *Trace, latest []*catalogue.Snapshot, load func(context.Context, *catalogue.Snapshot) (*catalogue.Contents, error), links map[string]map[string]engine.Reach) ([]Foreign, error) {
+// to it, by place.
+func (e *Estate) Elsewhere(ctx context.Context, t *Trace, links map[string]map[string]engine.Reach) ([]Foreign, error) {
 	type name struct{ schema, name string }
 	nodes := map[name]int{}
 	for i := range t.Nodes {
@@ -73,7 +75,7 @@ func Elsewhere(ctx context.Context, c *catalogue.Catalogue, t *Trace, latest []*
 		}
 	}
 	var all []Foreign
-	for _, s := range latest {
+	for _, s := range e.latest {
 		same := s.Server == t.Snapshot.Server
 		if same && s.Database == t.Snapshot.Database && links[s.Server] == nil || !same && links[s.Server] == nil || s.Engine != t.Snapshot.Engine || s.Path != "" {
 			continue
@@ -85,11 +87,7 @@ func Elsewhere(ctx context.Context, c *catalogue.Catalogue, t *Trace, latest []*
 			r, linked := links[s.Server][names.Fold(o.Server)]
 			return linked && strings.EqualFold(cmp.Or(o.Database, r.Database), t.Snapshot.Database)
 		}
-		contents, err := load(ctx, s)
-		if err != nil {
-			return nil, err
-		}
-		g, err := c.Needs(ctx, contents)
+		contents, g, err := e.load(ctx, s)
 		if err != nil {
 			return nil, err
 		}
@@ -107,9 +105,9 @@ func Elsewhere(ctx context.Context, c *catalogue.Catalogue, t *Trace, latest []*
 			seen[[2]int{node, entry}] = true
 			d := g.Dependency(contents, &x.Edge)
 			d.To = x.End
-			e := &contents.Entries[entry]
-			behind := Follow(g, &address.Match{Contents: contents, Entry: e}, Dependants, 0)
-			all = append(all, Foreign{Node: node, Snapshot: s, Entry: e, Dependency: d, Behind: behind})
+			found := &contents.Entries[entry]
+			behind := Follow(g, &address.Match{Contents: contents, Entry: found}, Dependants, 0)
+			all = append(all, Foreign{Node: node, Snapshot: s, Entry: found, Dependency: d, Behind: behind})
 		}
 	}
 	slices.SortStableFunc(all, func(a, b Foreign) int {

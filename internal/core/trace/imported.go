@@ -13,7 +13,7 @@ import (
 
 // Imported returns the foreign tables of other databases that stand for nodes of a trace, and what depends on them there.
 // leads says whether a foreign server leads to the server of the trace.
-func Imported(ctx context.Context, c *catalogue.Catalogue, t *Trace, latest []*catalogue.Snapshot, load func(context.Context, *catalogue.Snapshot) (*catalogue.Contents, error), of engine.Reacher, leads func(engine.Reach) bool) ([]Foreign, error) {
+func (e *Estate) Imported(ctx context.Context, t *Trace, of engine.Reacher, leads func(engine.Reach) bool) ([]Foreign, error) {
 	type name struct{ schema, name string }
 	nodes := map[name]int{}
 	for i := range t.Nodes {
@@ -22,11 +22,11 @@ func Imported(ctx context.Context, c *catalogue.Catalogue, t *Trace, latest []*c
 		}
 	}
 	var all []Foreign
-	for _, s := range latest {
+	for _, s := range e.latest {
 		if s.Engine != t.Snapshot.Engine || s.ID == t.Snapshot.ID || s.Path != "" || s.Counts[schema.KindForeignTable] == 0 {
 			continue
 		}
-		contents, err := load(ctx, s)
+		contents, g, err := e.load(ctx, s)
 		if err != nil {
 			return nil, err
 		}
@@ -42,7 +42,7 @@ func Imported(ctx context.Context, c *catalogue.Catalogue, t *Trace, latest []*c
 		if len(tables) == 0 || len(servers) == 0 {
 			continue
 		}
-		objects, err := c.Objects(ctx, servers)
+		objects, err := e.catalogue.Objects(ctx, servers)
 		if err != nil {
 			return nil, err
 		}
@@ -55,11 +55,7 @@ func Imported(ctx context.Context, c *catalogue.Catalogue, t *Trace, latest []*c
 		if len(here) == 0 {
 			continue
 		}
-		if objects, err = c.Objects(ctx, tables); err != nil {
-			return nil, err
-		}
-		g, err := c.Needs(ctx, contents)
-		if err != nil {
+		if objects, err = e.catalogue.Objects(ctx, tables); err != nil {
 			return nil, err
 		}
 		for i, o := range objects {

@@ -12,7 +12,7 @@
     waiting = true;
     var s = document.createElement("script");
     s.src = root + "names.js";
-    s.onload = function () { waiting = false; load(then); };
+    s.onload = function () { waiting = false; load(search); }; // whatever was typed meanwhile
     s.onerror = function () { said.textContent = "The names could not be loaded."; };
     document.head.appendChild(s);
   }

@@ -1,0 +1,81 @@
+package trace
+
+// A trace goes on through other databases, and from those through further ones.
+
+import (
+	"context"
+
+	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/schema"
+)
+
+// Estate is what a trace can go on through: the latest snapshots, each read once.
+type Estate struct {
+	catalogue *catalogue.Catalogue
+	latest    []*catalogue.Snapshot
+	known     map[int64]held
+}
+
+type held struct {
+	contents *catalogue.Contents
+	graph    *catalogue.Graph
+}
+
+// NewEstate returns the estate of these snapshots.
+func NewEstate(c *catalogue.Catalogue, latest []*catalogue.Snapshot) *Estate {
+	return &Estate{c, latest, map[int64]held{}}
+}
+
+func (e *Estate) load(ctx context.Context, s *catalogue.Snapshot) (*catalogue.Contents, *catalogue.Graph, error) {
+	h, ok := e.known[s.ID]
+	if !ok {
+		var err error
+		if h.contents, err = e.catalogue.Contents(ctx, s); err != nil {
+			return nil, nil, err
+		}
+		if h.graph, err = e.catalogue.Needs(ctx, h.contents); err != nil {
+			return nil, nil, err
+		}
+		e.known[s.ID] = h
+	}
+	return h.contents, h.graph, nil
+}
+
+// Beyond returns what depends on the nodes of a trace in other databases, and on that again in further ones, each thing once for what
+// is nearest. step returns what depends on the nodes of one trace in other databases.
+func Beyond(t *Trace, step func(*Trace) ([]Foreign, error)) ([]Foreign, error) {
+	type place struct {
+		snapshot int64
+		id       schema.ID
+	}
+	reached := map[place]bool{}
+	reach := func(t *Trace) {
+		for i := range t.Nodes {
+			reached[place{t.Snapshot.ID, t.ID(&t.Nodes[i])}] = true
+		}
+	}
+	reach(t)
+	all, err := step(t)
+	if err != nil {
+		return nil, err
+	}
+	for i := range all {
+		all[i].Of, all[i].Distance = t, t.Nodes[all[i].Node].Distance+1
+		reach(all[i].Behind)
+	}
+	for i := 0; i < len(all); i++ {
+		from := all[i]
+		more, err := step(from.Behind)
+		if err != nil {
+			return nil, err
+		}
+		for _, f := range more {
+			if at := (place{f.Snapshot.ID, f.Entry.ID}); !reached[at] {
+				f.Of, f.Distance = from.Behind, from.Distance+from.Behind.Nodes[f.Node].Distance+1
+				reach(f.Behind)
+				all = append(all, f)
+			}
+		}
+	}
+	return all, nil
+}
