@@ -446,17 +446,17 @@ func TestRename(t *testing.T) {
 
 // notCopied are the objects that the server's own means do not copy as they are, and why.
 var notCopied = map[string]string{
-	"procedure:back\\slash()":    "the dump doubles the backslashes of comments",
-	"event:slashed":              "likewise",
-	"procedure:own_tidy()":       "the dump leaves names of the database that was copied",
-	"view:numbers":               "likewise",
-	"table:takes":                "likewise",
-	"table:small":                "the dump writes what was the usual",
-	"table:taken":                "the dump leaves the database that was copied in the default of a column",
-	"view:crossed":               "likewise, of which it is a column",
-	"view:joined":                "likewise",
-	"view:righted":               "likewise",
-	"view:used":                  "likewise",
+	"procedure:back\\slash()": "the dump doubles the backslashes of comments",
+	"event:slashed":           "likewise",
+	"procedure:own_tidy()":    "the dump leaves names of the database that was copied",
+	"view:numbers":            "likewise",
+	"table:takes":             "likewise",
+	"table:small":             "the dump writes what was the usual",
+	"table:taken":             "the dump leaves the database that was copied in the default of a column",
+	"view:crossed":            "likewise, of which it is a column",
+	"view:joined":             "likewise",
+	"view:righted":            "likewise",
+	"view:used":               "likewise",
 }
 
 // A database and a copy of it that its own server, or its own client, made are the same.
