@@ -229,6 +229,9 @@ func (a *app) changeHeading(p *planned, cmd *cli.Command) string {
 	s := p.result.Summary
 	fmt.Fprintf(&b, "%schange of one database into another\n-- from: %s\n-- to:   %s\n", scriptMark, where(p.old), where(p.now))
 	fmt.Fprintf(&b, "-- %d added, %d removed, %d changed, %d renamed: %s\n", s.Added, s.Removed, s.Changed, s.Renamed, render.Plural(len(p.Statements), "statement", "statements"))
+	if len(p.Statements)+len(p.Left) == 0 && !s.Differs() {
+		b.WriteString("-- nothing is to be done: what was compared is the same\n")
+	}
 	if args := cmd.Args().Slice(); len(args) > 2 {
 		fmt.Fprintf(&b, "-- asked for: %s\n", render.Visible(strings.Join(args[2:], " ")))
 	}

@@ -131,6 +131,16 @@ func TestDrift(t *testing.T) {
 	p.want(1, "drift", "--as", "html")
 	holds(t, "csv", p.want(1, "drift", "quay", "--as", "csv"), "quay,berths,table,mooring,stage,differs,3,")
 	p.fails(2, []string{"drift", "--against", "moon"}, "there is live, dev, stage")
+	p.fails(2, []string{"diff", "liv", "dev"}, `nothing is called "liv"; the environments are dev, live, stage`)
+	p.fails(2, []string{"ddl", "quay-live/tides", "--prove=moon"}, "tried in a temporary file")
+	holds(t, "of two that are the same", p.want(0, "change", "quay-live/tides", "quay-live/tides"), "nothing is to be done")
+	testservers.SQLite{}.Run(t, "sqlite:"+filepath.Join(p.dir, "lamps.db"), "CREATE TABLE lamp (id INTEGER)") // of a family that has no stage
+	for _, env := range []string{"live", "dev"} {
+		p.want(0, "survey", "--from", "sqlite:lamps.db", "--name", "light-"+env, "--environment", env, "--family", "light")
+	}
+	if _, said, code := p.run("drift", "--against", "stage"); code != 1 || !strings.Contains(said, `left out, no environment of light is called "stage"`) {
+		t.Errorf("a family without the environment: %d %s", code, said)
+	}
 	empty := newPlace(t)
 	empty.fails(2, []string{"drift"}, "family")
 

@@ -60,6 +60,9 @@ func (a *app) scratch(e engine.Engine, name string) (engine.Target, error) {
 		return engine.Target{}, prove.ErrNoScratch
 	}
 	if e.Name() == "sqlite" {
+		if name != "" {
+			return engine.Target{}, usagef("--prove: a script for SQLite is tried in a temporary file, and not in a scratch server %q; write --prove alone", name)
+		}
 		return engine.Target{Trusted: true, Client: clientName, Log: a.log()}, nil
 	}
 	var fits, all []string

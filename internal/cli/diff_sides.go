@@ -4,8 +4,10 @@ package cli
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
+	"strings"
 
 	"echo-atlas/internal/cli/render"
 	"echo-atlas/internal/core/address"
@@ -58,6 +60,18 @@ func (a *app) side(ctx context.Context, r *address.Resolver, text string) (side,
 		return s, nil
 	}
 	matches, err := a.resolveAll(ctx, r, []string{text})
+	var missing *address.NotFoundError
+	if errors.As(err, &missing) && !missing.Empty && !strings.ContainsAny(text, "/.") {
+		var known []string
+		for _, s := range r.Latest() {
+			if word := render.Visible(s.Environment); word != "" && !slices.Contains(known, word) {
+				known = append(known, word)
+			}
+		}
+		if slices.Sort(known); len(known) > 0 {
+			err = fmt.Errorf("%w; the environments are %s", err, strings.Join(known, ", "))
+		}
+	}
 	return side{sets: selection.Gather(matches)}, err
 }
 

@@ -154,11 +154,15 @@ func (a *app) families(ctx context.Context, r *address.Resolver, text, against s
 	slices.SortFunc(places, func(x, y place) int {
 		return cmp.Or(cmp.Compare(x.family, y.family), cmp.Compare(x.database, y.database))
 	})
+	var lacks []string // what is said of families that have no such environment
 	for _, p := range places {
 		g := driftGroup{family: p.family, database: p.database}
 		list, err := firstOf(found[p], against)
 		if err != nil {
-			return nil, nil, err
+			if !slices.Contains(lacks, err.Error()) {
+				lacks = append(lacks, err.Error())
+			}
+			continue
 		}
 		for _, server := range servers[p.family] {
 			if !slices.ContainsFunc(list, func(s *catalogue.Snapshot) bool { return s.Server == server }) {
@@ -168,6 +172,12 @@ func (a *app) families(ctx context.Context, r *address.Resolver, text, against s
 		g.labels = labels(list)
 		g.Group = &drift.Group{Snapshots: list}
 		groups, sets = append(groups, g), append(sets, limit[p])
+	}
+	for _, said := range lacks {
+		if len(groups) == 0 {
+			return nil, nil, usagef("%s", said)
+		}
+		fmt.Fprintf(a.Stderr, "echo-atlas: left out, %s\n", strings.TrimPrefix(said, "--against: "))
 	}
 	if len(groups) == 0 {
 		return nil, nil, usagef("no family has two environments that were read; give servers a family and an environment in the configuration, and run: echo-atlas survey")
