@@ -3,6 +3,7 @@ package testservers
 // A throwaway MySQL, which only scripts/other-servers brings: Debian has none.
 
 import (
+	"bytes"
 	"database/sql"
 	"fmt"
 	"os"
@@ -114,10 +115,23 @@ func (s *MySQLServer) Lasting(t testing.TB, script string) string {
 	return s.URL(name)
 }
 
-// Run runs a script with the client mariadb, which Debian has; MySQL's own keeps comments without being told.
+// Run runs a script with MySQL's own client.
 func (s *MySQLServer) Run(t testing.TB, url, script string) {
 	t.Helper()
-	client(t, script, "mariadb", "--no-defaults", "--comments", "--socket="+s.Socket(), "--user=root", "--default-character-set=utf8mb4", s.Engine().Database(url))
+	client(t, script, os.Getenv(OtherMySQL), "mysql", "--no-defaults", "--socket="+s.Socket(), "--user=root", "--default-character-set=utf8mb4", s.Engine().Database(url))
+}
+
+// Copy dumps a database with the server's own program and reads that into another.
+func (s *MySQLServer) Copy(t testing.TB, url string) string {
+	t.Helper()
+	dump := exec.Command(os.Getenv(OtherMySQL), "mysqldump", "--no-defaults", "--socket="+s.Socket(), "--user=root", "--routines", "--events", "--triggers", "--force", s.Engine().Database(url))
+	var said bytes.Buffer
+	dump.Stderr = &said
+	script, err := dump.Output()
+	if err != nil && len(script) == 0 {
+		t.Fatalf("mysqldump: %v: %s", err, said.String())
+	}
+	return s.Database(t, string(script))
 }
 
 var fileStamp = regexp.MustCompile(`(Created|LAST_ALTERED)="[^"]*" ?`)
