@@ -97,7 +97,7 @@ func Plan(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *catal
 		return nil, err
 	}
 	p := planner{script: &Script{Snapshot: t.Snapshot, engine: e, traits: e.Traits()}, options: &Options{Without: without}, selected: make(map[schema.ID]bool, len(entries)), assumed: map[schema.ID]bool{}}
-	p.options.Rename.used = map[string]bool{}
+	p.options.Rename.used, p.options.Rename.database = map[string]bool{}, t.Snapshot.Database
 	for _, entry := range entries {
 		p.selected[entry.ID] = true
 	}
@@ -116,7 +116,7 @@ func write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 		return nil, err
 	}
 	s := &Script{Snapshot: t.Snapshot, engine: e, traits: e.Traits(), Careful: o.IfAbsent, IfAbsent: o.IfAbsent, style: o.Style, styleAll: o.StyleAll}
-	o.Rename.used = map[string]bool{}
+	o.Rename.used, o.Rename.database = map[string]bool{}, t.Snapshot.Database
 	add := func(more []*catalogue.Entry) {
 		s.Added, entries = append(s.Added, more...), append(slices.Clone(entries), more...)
 	}

@@ -19,7 +19,8 @@ type Renames struct {
 	Containers map[string]string // databases or schemas: whatever stands in front of names
 	Owners     map[string]string
 
-	used map[string]bool // the old names that were met
+	used     map[string]bool // the old names that were met
+	database string          // whose texts they are
 }
 
 // RenameError says that nothing bears the old name of a renaming.
@@ -155,7 +156,7 @@ func (r *Renames) requalify(text string, e engine.Engine) string {
 	if text == "" {
 		return ""
 	}
-	return sqltext.Requalify(text, e.Traits().Rules, func(q string) (string, bool) {
+	return sqltext.RequalifyIn(text, e.Traits().Rules, r.database, func(q string) (string, bool) {
 		to, ok := r.to(q)
 		return e.Quote(to), ok
 	})

@@ -158,7 +158,7 @@ func (s scoped) place(parts []string) (server, database, container, name string)
 	if len(rest) > 0 {
 		server = rest[0]
 	}
-	if database == s.database || !s.traits.Schemas && strings.EqualFold(database, "main") && !s.traits.CrossDatabase {
+	if database == s.database || s.traits.Schemas && s.traits.CrossDatabase && strings.EqualFold(database, s.database) || !s.traits.Schemas && strings.EqualFold(database, "main") && !s.traits.CrossDatabase {
 		database = ""
 	}
 	return server, database, container, name

@@ -9,6 +9,11 @@ import "strings"
 // qualifier, folded as the dialect folds, and returns what is to stand there: "" takes it out with its
 // dot. Aliases that bear the name of a schema are left alone.
 func Requalify(text string, rules Rules, rename func(qualifier string) (replacement string, change bool)) string {
+	return RequalifyIn(text, rules, "", rename)
+}
+
+// RequalifyIn is like Requalify for a text of a database: a schema behind the name of that is called anew, too.
+func RequalifyIn(text string, rules Rules, database string, rename func(qualifier string) (replacement string, change bool)) string {
 	tokens := Tokens(text, rules)
 	relations := Parse(text, &rules).qualified() // by the place of their first token
 	is := func(i int, symbol string) bool {
@@ -30,7 +35,7 @@ func Requalify(text string, rules Rules, rename func(qualifier string) (replacem
 			// 'schema.name'::regclass and the like: the literal holds a name.
 			literal := text[tokens[i].Start:tokens[i].End]
 			inner := strings.ReplaceAll(literal[1:len(literal)-1], "''", "'")
-			if to := Requalify("TABLE "+inner+"(", rules, rename); to != "TABLE "+inner+"(" {
+			if to := RequalifyIn("TABLE "+inner+"(", rules, database, rename); to != "TABLE "+inner+"(" {
 				b.WriteString(text[done:tokens[i].Start])
 				b.WriteString("'" + strings.ReplaceAll(to[len("TABLE "):len(to)-1], "'", "''") + "'")
 				done = tokens[i].End
@@ -68,6 +73,12 @@ func Requalify(text string, rules Rules, rename func(qualifier string) (replacem
 					done = tokens[i+1].End
 				} else {
 					b.WriteString(to)
+				}
+			}
+			if own := Unquote(text, tokens[i], rules); parts == 3 && relations[tokens[i].Start] && database != "" && (own == database || !rules.FoldLower && strings.EqualFold(own, database)) {
+				if to, change := rename(Unquote(text, tokens[i+2], rules)); change && to != "" {
+					b.WriteString(text[done:tokens[i+2].Start] + to)
+					done = tokens[i+2].End
 				}
 			}
 		}

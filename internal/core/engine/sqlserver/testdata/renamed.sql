@@ -17,6 +17,8 @@ BEGIN
   SELECT m.quay AS kept
   FROM quay.mooring m;
   SELECT * FROM archive.quay.rope; -- of another database: kept
+  SELECT * FROM moorings.quay.rope JOIN [Moorings].[quay].[mooring] m ON m.id = 1;
+  EXEC moorings.quay.haul @ropes, @code;
   SET IDENTITY_INSERT quay.rope ON;
   CREATE TABLE quay.fresh (id int REFERENCES quay.mooring (id), c quay.code);
   DISABLE TRIGGER quay.rope_1 ON quay.rope;
