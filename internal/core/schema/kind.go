@@ -200,10 +200,13 @@ func (k Kind) Plural() string {
 // ParseKind returns the kind that s names, in the singular or plural, with blanks, hyphens or
 // underscores between words.
 func ParseKind(s string) (Kind, bool) {
-	s = strings.Join(strings.FieldsFunc(strings.ToLower(s), func(r rune) bool { return r == ' ' || r == '-' || r == '_' }), " ")
+	apart := func(s string) string {
+		return strings.Join(strings.FieldsFunc(strings.ToLower(s), func(r rune) bool { return r == ' ' || r == '-' || r == '_' }), " ")
+	}
+	s = apart(s)
 	for _, all := range [][]Kind{objectKinds[:], partKinds[:]} {
 		for _, k := range all {
-			if s == string(k) || s == k.Plural() {
+			if s == string(k) || s == k.Plural() || s == apart(string(k)) || s == apart(k.Plural()) {
 				return k, true
 			}
 		}

@@ -186,6 +186,9 @@ func (r *reader) indexObject(id at) {
 	if x.typ == 5 {
 		o.Index.Include = nil // all columns
 	}
+	if x.spaceType == "PS" { // of its own, or its table's
+		r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(o.ID()), To: schema.ObjectEnd(schema.ID{Kind: schema.KindPartitionScheme, Name: x.space}), Evidence: schema.Recorded, Use: schema.UseLiesOn})
+	}
 	if using := o.Setting("using"); using != "" {
 		r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(o.ID()),
 			To: schema.ObjectEnd(schema.ID{Kind: schema.KindIndex, Schema: on.Schema, Table: on.Name, Name: using}), Evidence: schema.Recorded, Use: schema.UseMadeOf})

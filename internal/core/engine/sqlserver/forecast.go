@@ -35,6 +35,8 @@ func (Engine) Effect(c engine.Case) (engine.Effect, engine.Why) {
 			return engine.Uncertain, engine.WhyValues
 		}
 		return engine.Follows, engine.WhyTracked
+	case dropped && (d.Use == schema.UseTypedBy || d.Use == schema.UseLiesOn || d.Use == schema.UsePartitionsBy || d.Use == schema.UseWrites && d.From.ID.Kind == schema.KindTable): // types, schemes, catalogs, and the history of a table
+		return engine.Refused, engine.WhyDepends
 	case c.Change == engine.Required && d.Use == schema.UseWrites:
 		return engine.Uncertain, engine.WhyLeftOut
 	case c.Change == engine.Required:

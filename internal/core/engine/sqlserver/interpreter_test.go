@@ -6,12 +6,14 @@ package sqlserver
 import (
 	"fmt"
 	"maps"
+	"math/rand/v2"
 	"regexp"
 	"slices"
 	"strings"
 	"testing"
 
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/ddl"
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/standin"
 	"echo-atlas/internal/testcatalogue"
@@ -106,7 +108,7 @@ func gone(kind string) func(*machine, string, []string) {
 		name := plain(found[1])
 		m.remove(batch, kind+" "+name)
 		for thing := range m.things {
-			if strings.HasPrefix(thing, "index "+name+".") || strings.HasPrefix(thing, "constraint "+name+".") || strings.HasPrefix(thing, "trigger on "+name+" ") {
+			if strings.HasPrefix(thing, "index "+name+".") || strings.HasPrefix(thing, "constraint "+name+".") || strings.HasPrefix(thing, "trigger on "+name+" ") || thing == "full-text index "+name || strings.HasPrefix(thing, "statistics "+name+".") || thing == "clustered "+name {
 				delete(m.things, thing)
 			}
 			if strings.HasPrefix(thing, "foreign key ") && strings.HasSuffix(thing, " to "+name) && !strings.Contains(thing, " of "+name+" ") {
@@ -328,6 +330,28 @@ var machineRules = []rule{
 	{re(`DROP INDEX NAME ON NAME`), func(m *machine, batch string, f []string) {
 		m.remove(batch, "index "+plain(f[2])+"."+plain(f[1]))
 	}},
+	{re(`DROP FULLTEXT INDEX ON NAME`), func(m *machine, batch string, f []string) { m.remove(batch, "full-text index "+plain(f[1])) }},
+	{re(`DROP FULLTEXT CATALOG NAME`), func(m *machine, batch string, f []string) {
+		for thing := range m.things {
+			if strings.HasPrefix(thing, "full-text index ") {
+				m.fault(batch, "%s lies in it", thing)
+			}
+		}
+		m.remove(batch, "catalog "+plain(f[1]))
+	}},
+	{re(`DROP PARTITION (SCHEME|FUNCTION) NAME`), func(m *machine, batch string, f []string) { m.remove(batch, "partition "+strings.ToLower(f[1])+" "+plain(f[2])) }},
+	{re(`DROP (?:TYPE|XML SCHEMA COLLECTION) NAME`), gone("type")}, {re(`DROP SECURITY POLICY NAME`), gone("security policy")},
+	{re(`DROP STATISTICS NAME\.NAME`), func(m *machine, batch string, f []string) { m.remove(batch, "statistics "+plain(f[1])+"."+plain(f[2])) }},
+	{re(`DROP (?:ROLE|USER|APPLICATION ROLE) NAME`), func(m *machine, batch string, f []string) { m.remove(batch, "role "+plain(f[1])) }},
+	{re(`ALTER ROLE NAME DROP MEMBER NAME`), func(m *machine, batch string, f []string) { m.want(batch, "role "+plain(f[2])) }},
+	{re(`DROP SCHEMA NAME`), func(m *machine, batch string, f []string) {
+		m.remove(batch, "schema "+plain(f[1]))
+		for thing := range m.things {
+			if _, name, _ := strings.Cut(thing, " "); strings.HasPrefix(name, plain(f[1])+".") && m.things[thing] {
+				m.fault(batch, "%s lies in it", thing)
+			}
+		}
+	}},
 	{re(`DROP TABLE NAME`), gone("table")}, {re(`DROP VIEW NAME`), gone("view")}, {re(`DROP PROCEDURE NAME`), gone("procedure")}, {re(`DROP FUNCTION NAME`), gone("function")}, {re(`DROP SEQUENCE NAME`), gone("sequence")}, {re(`DROP SYNONYM NAME`), gone("synonym")},
 }
 
@@ -494,6 +518,106 @@ func TestChangesRunInTheMachine(t *testing.T) {
 					t.Errorf("missing: %s", x)
 				}
 			}
+		}
+	}
+}
+
+// leavesOf returns which objects of a reading nothing else depends on: without them the rest is whole.
+func leavesOf(r *schema.Reading) []schema.ID {
+	held := map[schema.ID]bool{}
+	for _, d := range append(schema.Structural(r.Objects), r.Dependencies...) {
+		if d.From.ID != d.To.ID {
+			held[d.To.ID] = true
+		}
+	}
+	var all []schema.ID
+	for _, o := range r.Objects {
+		id := o.ID()
+		named := slices.ContainsFunc(r.Objects, func(x *schema.Object) bool {
+			return x.Schema == o.Name && o.Kind == schema.KindSchema || x.Owner == o.Name && o.Kind == schema.KindRole ||
+				slices.ContainsFunc(x.Grants, func(g schema.Grant) bool { return g.Grantee == o.Name && o.Kind == schema.KindRole })
+		})
+		if !held[id] && !named && o.Within == "" && o.Kind != schema.KindIndex {
+			all = append(all, id)
+		}
+	}
+	return all
+}
+
+// without returns a reading that lacks some objects, with what stands on them.
+func without(r *schema.Reading, gone map[schema.ID]bool) *schema.Reading {
+	out := *r
+	on := func(o *schema.Object) bool {
+		return slices.ContainsFunc(slices.Collect(maps.Keys(gone)), func(id schema.ID) bool {
+			return id.Kind.IsRelation() && id.Schema == o.Schema && id.Name == o.On()
+		})
+	}
+	out.Objects = slices.DeleteFunc(slices.Clone(r.Objects), func(o *schema.Object) bool { return gone[o.ID()] || o.On() != "" && on(o) })
+	there := map[schema.ID]bool{}
+	for _, o := range out.Objects {
+		there[o.ID()] = true
+	}
+	out.Dependencies = slices.DeleteFunc(slices.Clone(r.Dependencies), func(d schema.Dependency) bool { return !there[d.From.ID] })
+	out.Measures = nil
+	return &out
+}
+
+// What nothing depends on goes and comes back by the script, thing by thing and several at a time, and the script that drops all ends
+// where it began.
+func TestLeavesComeAndGoInTheMachine(t *testing.T) {
+	for _, whole := range []*schema.Reading{read(t, start(t), "beacons"), read(t, moored(t, standin.Profile{Version: "16.0.1000.6"}), "moorings")} {
+		leaves := leavesOf(whole)
+		random := rand.New(rand.NewPCG(16, uint64(len(leaves))))
+		rounds := [][]schema.ID{}
+		for _, id := range leaves {
+			rounds = append(rounds, []schema.ID{id})
+		}
+		for range 6 {
+			some := slices.Clone(leaves)
+			random.Shuffle(len(some), func(i, j int) { some[i], some[j] = some[j], some[i] })
+			rounds = append(rounds, some[:2+random.IntN(len(some)/2)])
+		}
+		if len(leaves) < 8 {
+			t.Errorf("%s: only %d leaves", whole.Database, len(leaves))
+		}
+		for _, ids := range rounds {
+			gone := map[schema.ID]bool{}
+			for _, id := range ids {
+				gone[id] = true
+			}
+			less := without(whole, gone)
+			c := testcatalogue.New(t)
+			old, now := testcatalogue.Save(t, c, catalogue.Origin{Server: "a"}, whole), testcatalogue.Save(t, c, catalogue.Origin{Server: "b"}, less)
+			for _, k := range []struct {
+				from, to *schema.Reading
+				script   string
+			}{{whole, less, changeScript(t, c, old, now, true)}, {less, whole, changeScript(t, c, now, old, true)}} {
+				m, want := newMachine(), newMachine()
+				m.execute(written(t, k.from))
+				m.execute(k.script)
+				want.execute(written(t, k.to))
+				if len(m.faults) > 0 || !slices.Equal(m.state(), want.state()) {
+					t.Errorf("%s with %d and then %d objects, %v: %q\nis    %q\nwants %q\n%s", whole.Database, len(k.from.Objects), len(k.to.Objects), ids, m.faults, m.state(), want.state(), k.script)
+					return
+				}
+			}
+		}
+		c := testcatalogue.New(t)
+		contents := testcatalogue.Save(t, c, catalogue.Origin{Server: "a"}, whole)
+		var entries []*catalogue.Entry
+		for i := range contents.Entries {
+			entries = append(entries, &contents.Entries[i])
+		}
+		script, err := ddl.Write(t.Context(), c, Engine{}, contents, entries, ddl.Options{Drop: true})
+		if err != nil {
+			t.Fatal(err)
+		}
+		m := newMachine()
+		before := m.state()
+		m.execute(written(t, whole))
+		m.execute(script.Text())
+		if len(m.faults) > 0 || !slices.Equal(m.state(), before) {
+			t.Errorf("%s, all dropped: %q\nis    %q\nwants %q\n%s", whole.Database, m.faults, m.state(), before, script.Text())
 		}
 	}
 }

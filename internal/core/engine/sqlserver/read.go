@@ -667,6 +667,7 @@ func (r *reader) table(row *engine.Row) {
 	if int(row.Int(3)) == 2 {
 		if history := r.made[int(row.Int(4))]; history != nil {
 			r.option(id, "history table", quote(history.Schema)+"."+quote(history.Name))
+			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(r.made[id].ID()), To: schema.ObjectEnd(history.ID()), Evidence: schema.Recorded, Use: schema.UseWrites})
 		}
 	}
 	switch {
@@ -699,7 +700,12 @@ func (r *reader) textCatalog(row *engine.Row) {
 func (r *reader) fullText(row *engine.Row) {
 	id := int(row.Int(0))
 	r.option(id, "full text key", row.Text(1))
-	r.option(id, "full text catalog", row.Text(2))
+	if catalog := row.Text(2); catalog != "" {
+		r.option(id, "full text catalog", catalog)
+		if on := r.made[id]; on != nil {
+			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(on.ID()), To: schema.ObjectEnd(schema.ID{Kind: schema.KindTextCatalog, Name: catalog}), Evidence: schema.Recorded, Use: schema.UseLiesOn})
+		}
+	}
 	if !row.Truth(3) {
 		r.option(id, "full text", "disabled")
 	}
