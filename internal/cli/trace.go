@@ -213,6 +213,9 @@ func (a *app) traceJSON(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 	if t.left > 0 {
 		answer["unlisted"] = t.left
 	}
+	if n := t.Holds(); n > 0 {
+		answer["holds"] = n
+	}
 	if t.Bypassed > 0 {
 		answer["by_other_columns"] = t.Bypassed
 	}
@@ -230,7 +233,7 @@ func reachesNothing(t *traced, gaps bool) string {
 		return nothing(gaps) + " is joined with it so."
 	case len(t.foreign) > 0:
 		return "Nothing in this database depends on it."
-	case len(t.own) > 0:
+	case len(t.own) > 0, t.dir == trace.Dependants && t.Holds() > 0:
 		return nothing(gaps) + " else depends on it."
 	case t.dir == trace.Dependants:
 		return nothing(gaps) + " depends on it."
@@ -256,6 +259,13 @@ func becoming(k schema.Kind) string {
 	return "by"
 }
 
+// holds says what lies in a schema.
+func (a *app) holds(t *traced) {
+	if n := t.Holds(); n > 0 && t.dir == trace.Dependants {
+		a.printf("\n%s in it; list them with: echo-atlas list %s\n", render.Plural(n, "object lies", "objects lie"), render.Visible(t.Root.String()))
+	}
+}
+
 func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *traced, lines bool, limit int, gaps bool) error {
 	dir, count := t.dir, t.shown()
 	what := "depends on it"
@@ -265,9 +275,9 @@ func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 	if dir == trace.Needs {
 		what = "needed by it"
 	}
-	a.printf("%s %s\n", cmp.Or(t.Root.PartKind, t.Root.ID.Kind), a.paint.Text(render.Title, render.Visible(t.Root.String())))
-	a.printf("%s\n", a.paint.Text(render.Faint, a.about(t.Snapshot)))
+	a.printf("%s %s\n%s\n", cmp.Or(t.Root.PartKind, t.Root.ID.Kind), a.paint.Text(render.Title, render.Visible(t.Root.String())), a.paint.Text(render.Faint, a.about(t.Snapshot)))
 	a.ownParts(t)
+	a.holds(t)
 	if said := reachesNothing(t, gaps); said != "" {
 		a.printf("\n%s\n", said)
 		return nil

@@ -239,6 +239,9 @@ func (p *predicted) held() string {
 	if p.taken != "" {
 		return p.taken + " is there already"
 	}
+	if n := p.Holds(); n > 0 {
+		return render.Plural(n, "object lies", "objects lie") + " in it"
+	}
 	said := "it is held by what it belongs to"
 	if p.Root.Part != "" {
 		said = "it is a column of a kind that stays as it is"
@@ -265,10 +268,15 @@ func (a *app) predictText(p *predicted, gaps bool) {
 		a.printf("The server refuses it: %s.\n", strings.Join(counts, ", "))
 	case len(counts) > 0:
 		a.printf("The server lets you: %s.\n", strings.Join(counts, ", "))
+	case p.Holds() > 0:
+		a.printf("The server lets you.\n")
 	case len(p.foreign) == 0:
 		a.printf("The server lets you. %s depends on it.\n", nothing(gaps))
 	default:
 		a.printf("The server lets you.\n")
+	}
+	if n := p.Holds(); n > 0 && !p.forecast.Forbidden {
+		a.printf("%s in it; what becomes of those, and of what depends on them, is not judged here.\n", render.Plural(n, "object lies", "objects lie"))
 	}
 	if n := len(p.foreign); n > 0 {
 		a.printf("What depends on it in other databases is not judged: %d below.\n", n)
@@ -331,6 +339,6 @@ func (a *app) predictJSON(ctx context.Context, c *catalogue.Catalogue, p *predic
 	for _, d := range p.unseen {
 		unknown = append(unknown, unseenRow{State: "unseen", Address: p.Snapshot.Locate(d.From.ID, "", "").String(), Subject: d.From.ID.Qualified(), Reason: sentence(&d)})
 	}
-	return render.JSON(a.Stdout, map[string]any{"root": p.Root.String(), "if": p.change, "outcome": p.outcome(), "nodes": nodes, "edges": edges, "edits": edits, "unknown": unknown,
+	return render.JSON(a.Stdout, map[string]any{"root": p.Root.String(), "if": p.change, "holds": p.Holds(), "outcome": p.outcome(), "nodes": nodes, "edges": edges, "edits": edits, "unknown": unknown,
 		"sources": a.sources([]*catalogue.Snapshot{p.Snapshot})})
 }

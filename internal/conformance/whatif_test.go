@@ -136,6 +136,9 @@ func changesAsPredicted(t *testing.T, s testservers.Server, f engine.Forecaster,
 		if change == engine.Retyped && err != nil { // for what the values and the new type are
 			return
 		}
+		if err != nil && strings.Contains(err.Error(), "cannot run inside a transaction block") { // a subscription goes by itself
+			return
+		}
 		if change == engine.Required && err != nil && strings.Contains(err.Error(), "contains null values") { // the rows decide
 			return
 		}
@@ -149,7 +152,7 @@ func changesAsPredicted(t *testing.T, s testservers.Server, f engine.Forecaster,
 	}
 	for i, o := range objects {
 		e := &contents.Entries[i]
-		if o.Setting(schema.System) != "" || !o.Kind.IsRelation() && !o.Kind.IsRoutine() && !o.Kind.IsType() && o.Kind != schema.KindSequence && o.Kind != schema.KindIndex && o.Kind != schema.KindTrigger {
+		if o.Setting(schema.System) != "" {
 			continue
 		}
 		statements, err := s.Engine().Make(o)
@@ -161,7 +164,11 @@ func changesAsPredicted(t *testing.T, s testservers.Server, f engine.Forecaster,
 				continue // whether it is the last that a numbered column has, or a part of another, no dependency tells
 			}
 			if statements[k].Action == engine.Make && (kin(s) != "mariadb" || i%3 == 0) {
-				check(&address.Match{Contents: contents, Entry: e}, o, engine.Dropped, statements[k].Undo)
+				undo := statements[k].Undo
+				for _, set := range statements[k].UndoSettings {
+					undo = set.Text + "; " + undo
+				}
+				check(&address.Match{Contents: contents, Entry: e}, o, engine.Dropped, undo)
 			}
 		}
 		name := s.Engine().Quote(o.Name)

@@ -47,6 +47,9 @@ func (t *Trace) Predict(f engine.Forecaster, root *address.Match, o *schema.Obje
 	if out.Forbidden = f.Forbids(change, engine.Root{Object: o, Column: root.Part, Parents: parents, Invalid: t.invalid()}); out.Forbidden {
 		out.Refused = true
 	}
+	if change == engine.Dropped && t.Holds() > 0 { // RESTRICT, as everywhere
+		out.Forbidden, out.Refused = true, true
+	}
 	if kind == schema.KindPartition && root.Part == "" && change == engine.Dropped && t.held() {
 		out.Forbidden, out.Refused = true, true
 	}
@@ -169,6 +172,21 @@ func (t *Trace) along(f engine.Forecaster, root *address.Match, change engine.Ch
 		}
 	}
 	return -1
+}
+
+// Holds returns how many objects lie in the schema that is the root; what stands on others is not counted. They are no nodes.
+func (t *Trace) Holds() int {
+	id := t.ID(&t.Nodes[0])
+	if id.Kind != schema.KindSchema {
+		return 0
+	}
+	n := 0
+	for i := range t.contents.Entries {
+		if e := &t.contents.Entries[i]; e.ID.Schema == id.Name && e.On == "" {
+			n++
+		}
+	}
+	return n
 }
 
 // held reports whether a partition holds rows that a foreign key of another table refers to through its parent.

@@ -102,6 +102,9 @@ func ownEffect(c engine.Case) (engine.Effect, engine.Why) {
 
 // goesAlong reports whether the server drops a dependant by itself.
 func goesAlong(c engine.Case) bool {
+	if c.Kind == schema.KindOperatorFamily && c.Dependency.From.ID.Kind == schema.KindOperatorClass {
+		return true
+	}
 	switch c.Dependency.Use {
 	case schema.UseIndexOn, schema.UseOwnedBy, schema.UseStatisticsOn:
 		return true

@@ -339,7 +339,9 @@ var machineRules = []rule{
 		}
 		m.remove(batch, "catalog "+plain(f[1]))
 	}},
-	{re(`DROP PARTITION (SCHEME|FUNCTION) NAME`), func(m *machine, batch string, f []string) { m.remove(batch, "partition "+strings.ToLower(f[1])+" "+plain(f[2])) }},
+	{re(`DROP PARTITION (SCHEME|FUNCTION) NAME`), func(m *machine, batch string, f []string) {
+		m.remove(batch, "partition "+strings.ToLower(f[1])+" "+plain(f[2]))
+	}},
 	{re(`DROP (?:TYPE|XML SCHEMA COLLECTION) NAME`), gone("type")}, {re(`DROP SECURITY POLICY NAME`), gone("security policy")},
 	{re(`DROP STATISTICS NAME\.NAME`), func(m *machine, batch string, f []string) { m.remove(batch, "statistics "+plain(f[1])+"."+plain(f[2])) }},
 	{re(`DROP (?:ROLE|USER|APPLICATION ROLE) NAME`), func(m *machine, batch string, f []string) { m.remove(batch, "role "+plain(f[1])) }},
