@@ -488,3 +488,46 @@ func TestUnseenColumns(t *testing.T) {
 		holds(t, args[0], strings.Join(strings.Fields(p.want(0, args...)), " "), lacks)
 	}
 }
+
+// What a role owns and may use, what lies in a schema, a tablespace and a database hangs on it, though no dependency says so; whether the
+// server lets it go is compared with what the server does.
+func TestTraceOfWhatHolds(t *testing.T) {
+	pg := testservers.Postgres(t)
+	root := pg.Open(t, pg.Database(t, ""))
+	url := pg.Database(t, "CREATE ROLE deck_owner; CREATE ROLE deck_reader; CREATE ROLE deck_idle;\nCREATE SCHEMA deck; CREATE TABLE deck.plank (id int); ALTER TABLE deck.plank OWNER TO deck_owner; CREATE VIEW deck.planks AS SELECT id FROM deck.plank; GRANT SELECT ON deck.planks TO deck_reader;")
+	t.Cleanup(func() {
+		for _, role := range []string{"deck_owner", "deck_reader", "deck_idle"} {
+			_, _ = pg.Open(t, pg.Database(t, "")).Exec("DROP ROLE IF EXISTS " + role)
+		}
+	})
+	p := newPlace(t)
+	p.file("echo-atlas.toml", "[servers.quay]\nurl = \"postgres://atlas@127.0.0.1:"+strconv.Itoa(pg.Port())+"?sslmode=disable\"\ndatabases = [\""+nameOf(url)+"\", \"server-level\"]\n")
+	p.want(0, "survey")
+	for role, of := range map[string]struct {
+		says string
+		held bool
+	}{"deck_owner": {"it owns 1 object", true}, "deck_reader": {"it has rights on 1 object", true}, "deck_idle": {"Nothing", false}} {
+		holds(t, role, p.want(0, "trace", "role:quay/server-level/"+role), of.says)
+		out := p.want(0, "trace", "role:quay/server-level/"+role, "--if", "dropped")
+		if refused := strings.Contains(out, "The server refuses it"); refused != of.held {
+			t.Errorf("%s: %s", role, out)
+		}
+		if _, err := root.Exec("DROP ROLE " + role); (err != nil) != of.held {
+			t.Errorf("%s: the server says %v", role, err)
+		}
+	}
+	deck := "schema:quay/" + nameOf(url) + "/deck"
+	holds(t, "a schema", p.want(0, "trace", deck), "2 objects lie in it", "else depends on it")
+	holds(t, "a schema that goes", p.want(0, "trace", deck, "--if", "dropped"), "The server refuses it", "2 objects lie in it")
+	holds(t, "a database", p.want(0, "trace", "database:quay/server-level/"+nameOf(url)), "objects lie in it")
+	d := answer[struct {
+		Held []struct {
+			Database string
+			Owns     int
+		}
+	}](p, 0, "trace", "role:quay/server-level/deck_owner")
+	if len(d.Held) != 1 || d.Held[0].Owns != 1 || d.Held[0].Database != "quay/"+nameOf(url) {
+		t.Errorf("%+v", d)
+	}
+	pg.Drop(t, url)
+}

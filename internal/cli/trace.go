@@ -216,6 +216,9 @@ func (a *app) traceJSON(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 	if n := t.Holds(); n > 0 {
 		answer["holds"] = n
 	}
+	if len(t.held) > 0 {
+		answer["held"] = heldJSON(t.held)
+	}
 	if t.Bypassed > 0 {
 		answer["by_other_columns"] = t.Bypassed
 	}
@@ -233,7 +236,7 @@ func reachesNothing(t *traced, gaps bool) string {
 		return nothing(gaps) + " is joined with it so."
 	case len(t.foreign) > 0:
 		return "Nothing in this database depends on it."
-	case len(t.own) > 0, t.dir == trace.Dependants && t.Holds() > 0:
+	case len(t.own)+len(t.held) > 0, t.dir == trace.Dependants && t.Holds() > 0:
 		return nothing(gaps) + " else depends on it."
 	case t.dir == trace.Dependants:
 		return nothing(gaps) + " depends on it."
@@ -241,6 +244,27 @@ func reachesNothing(t *traced, gaps bool) string {
 		return nothing(gaps) + " is needed by it."
 	}
 	return ""
+}
+
+// holdText says how much hangs on a thing.
+func holdText(u trace.Hold) string {
+	switch {
+	case u.Lies > 0:
+		return render.Plural(u.Lies, "object lies", "objects lie") + " in it"
+	case u.Rights == 0:
+		return "it owns " + render.Plural(u.Owned, "object", "objects")
+	case u.Owned == 0:
+		return "it has rights on " + render.Plural(u.Rights, "object", "objects")
+	}
+	return "it owns " + render.Plural(u.Owned, "object", "objects") + ", and has rights on " + render.Count(u.Rights) + " more"
+}
+
+func heldJSON(all []trace.Hold) []map[string]any {
+	var list []map[string]any
+	for _, u := range all {
+		list = append(list, map[string]any{"database": u.Snapshot.Location().String(), "owns": u.Owned, "rights_on": u.Rights, "holds": u.Lies})
+	}
+	return list
 }
 
 // becomes returns the columns of a node that are made of the column that is traced, where that is all that matters of it.
@@ -259,8 +283,21 @@ func becoming(k schema.Kind) string {
 	return "by"
 }
 
-// holds says what lies in a schema.
+// heldText lists what hangs on a role, a tablespace or a database.
+func (a *app) heldText(t *traced) {
+	if len(t.held) > 0 {
+		a.section("what hangs on it")
+		tab := render.Table{NoHead: true, Indent: "  ", Columns: []render.Column{{}, {}}}
+		for _, u := range t.held {
+			tab.Add(u.Snapshot.Location().String(), holdText(u))
+		}
+		_ = tab.Text(a.Stdout, a.width, a.paint)
+	}
+}
+
+// holds says what lies in a schema, and what a role owns and may use.
 func (a *app) holds(t *traced) {
+	a.heldText(t)
 	if n := t.Holds(); n > 0 && t.dir == trace.Dependants {
 		a.printf("\n%s in it; list them with: echo-atlas list %s\n", render.Plural(n, "object lies", "objects lie"), render.Visible(t.Root.String()))
 	}

@@ -118,6 +118,9 @@ func (a *app) traceIf(ctx context.Context, cmd *cli.Command) error {
 		}
 	}
 	p := predicted{traced: &all, forecast: t.Predict(forecaster, m, o, parents, what), change: cmd.String("if")}
+	if len(all.held) > 0 && m.Entry.ID.Kind != schema.KindDatabase && what == engine.Dropped && a.traits(s.Engine).RolesHeld {
+		p.forecast.Refused, p.forecast.Forbidden = true, true
+	}
 	if what == engine.Renamed || what == engine.Moved {
 		if p.taken = t.Taken(m, o, renaming(cmd, m), !a.engineOf(s).Traits().Rules.FoldLower); p.taken != "" {
 			p.forecast.Refused, p.forecast.Forbidden = true, true
@@ -242,6 +245,13 @@ func (p *predicted) held() string {
 	if n := p.Holds(); n > 0 {
 		return render.Plural(n, "object lies", "objects lie") + " in it"
 	}
+	if len(p.traced.held) > 0 {
+		var whole trace.Hold
+		for _, u := range p.traced.held {
+			whole.Owned, whole.Rights, whole.Lies = whole.Owned+u.Owned, whole.Rights+u.Rights, whole.Lies+u.Lies
+		}
+		return holdText(whole)
+	}
 	said := "it is held by what it belongs to"
 	if p.Root.Part != "" {
 		said = "it is a column of a kind that stays as it is"
@@ -268,7 +278,7 @@ func (a *app) predictText(p *predicted, gaps bool) {
 		a.printf("The server refuses it: %s.\n", strings.Join(counts, ", "))
 	case len(counts) > 0:
 		a.printf("The server lets you: %s.\n", strings.Join(counts, ", "))
-	case p.Holds() > 0:
+	case p.Holds()+len(p.traced.held) > 0:
 		a.printf("The server lets you.\n")
 	case len(p.foreign) == 0:
 		a.printf("The server lets you. %s depends on it.\n", nothing(gaps))
@@ -278,6 +288,10 @@ func (a *app) predictText(p *predicted, gaps bool) {
 	if n := p.Holds(); n > 0 && !p.forecast.Forbidden {
 		a.printf("%s in it; what becomes of those, and of what depends on them, is not judged here.\n", render.Plural(n, "object lies", "objects lie"))
 	}
+	if len(p.traced.held) > 0 && !p.forecast.Forbidden {
+		a.printf("What becomes of what hangs on it is not judged here.\n")
+	}
+	a.heldText(p.traced)
 	if n := len(p.foreign); n > 0 {
 		a.printf("What depends on it in other databases is not judged: %d below.\n", n)
 	}

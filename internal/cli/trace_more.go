@@ -30,6 +30,7 @@ type traced struct {
 	foreign []trace.Foreign
 	unseen  []schema.Dependency // what runs SQL that cannot be seen
 	own     []trace.OwnPart     // parts of the same table that depend on a column
+	held    []trace.Hold        // what hangs on a role, a tablespace or a database
 	only    only
 	hidden  []bool // nodes that are not listed
 	left    int    // how many there are
@@ -57,6 +58,13 @@ func (a *app) beyond(ctx context.Context, c *catalogue.Catalogue, t *trace.Trace
 		if dir == trace.Dependants || reached[d.From.ID] {
 			out.unseen = append(out.unseen, d)
 		}
+	}
+	if dir == trace.Dependants && trace.Holder(t.Root.ID.Kind) && t.Snapshot.Path == "" {
+		latest, err := c.Latest(ctx)
+		if err == nil {
+			out.held, err = trace.NewEstate(c, latest).Held(ctx, t)
+		}
+		return out, err
 	}
 	reacher, reaches := a.engineOf(t.Snapshot).(engine.Reacher)
 	if dir == trace.Needs || !a.traits(t.Snapshot.Engine).CrossDatabase && !reaches || t.Snapshot.Path != "" {

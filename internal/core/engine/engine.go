@@ -101,6 +101,8 @@ type Traits struct {
 	OwnNames []string
 	// CrossDatabase says that definitions may refer to objects of other databases of the server.
 	CrossDatabase bool
+	// RolesHeld says that a role which owns something or has rights cannot be dropped, nor a tablespace in which something lies.
+	RolesHeld bool
 	// KeysOnIndexes says that a foreign key rests on an index of its own table, which cannot go while no other takes its place.
 	KeysOnIndexes bool
 	// LiveStars says that views show the columns of a star under the names that they have at present.

@@ -34,7 +34,7 @@ func (Engine) Schemes() []string { return []string{"postgres", "postgresql"} }
 
 // Traits returns what sets PostgreSQL apart.
 func (Engine) Traits() engine.Traits {
-	return engine.Traits{Schemas: true, Rules: rules(), MadeUp: madeUp, OwnNames: []string{"pg_"}, Placeholder: "$", Include: `\ir`, Begin: "BEGIN", Commit: "COMMIT", Overloads: true, IndexMethod: "btree", Types: typeNames,
+	return engine.Traits{Schemas: true, RolesHeld: true, Rules: rules(), MadeUp: madeUp, OwnNames: []string{"pg_"}, Placeholder: "$", Include: `\ir`, Begin: "BEGIN", Commit: "COMMIT", Overloads: true, IndexMethod: "btree", Types: typeNames,
 		Unsearched: []schema.Kind{schema.KindFunction, schema.KindProcedure}, Executing: []schema.Kind{schema.KindIndex, schema.KindMaterialisedView, schema.KindTable,
 			schema.KindPartitionedTable, schema.KindPartition, schema.KindForeignTable}}
 }
