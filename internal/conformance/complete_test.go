@@ -414,23 +414,15 @@ GRANT PROCESS, RELOAD ON *.* TO rower@'10.%'; GRANT SELECT, TRIGGER ON log_books
 	}
 	said := func() (all []string) { // by SHOW CREATE USER and SHOW GRANTS, without what is a secret
 		for _, name := range []string{"pier_crew", "inner_crew", "rower@'10.%'", "locked@'%'", "tied@'%'", "aged@'%'", "stale@'%'", "other@'%'"} {
-			for _, q := range []string{"SHOW CREATE USER " + name, "SHOW GRANTS FOR " + name} {
-				if strings.HasPrefix(q, "SHOW CREATE") && !strings.Contains(name, "@") {
-					q = "SELECT concat_ws(' ', Db, Select_priv, Insert_priv, Trigger_priv) FROM mysql.db WHERE User = '" + name + "'" // what is a role's own
-				}
-				rows, err := root.Query(q)
-				if err != nil {
-					t.Fatal(err)
-				}
-				for rows.Next() {
-					var text string
-					if err := rows.Scan(&text); err != nil {
-						t.Fatal(err)
-					}
-					all = append(all, regexp.MustCompile(` (USING|IDENTIFIED BY PASSWORD) '[^']*'`).ReplaceAllString(text, ""))
-				}
-				rows.Close()
+			q := "SHOW CREATE USER " + name
+			if !strings.Contains(name, "@") {
+				q = "SELECT concat_ws(' ', Db, Select_priv, Insert_priv, Trigger_priv) FROM mysql.db WHERE User = '" + name + "'" // what is a role's own
 			}
+			all = append(all, firstColumn(t, root, q, "SHOW GRANTS FOR "+name)...)
+		}
+		secret := regexp.MustCompile(` (USING|IDENTIFIED BY PASSWORD) '[^']*'`)
+		for i := range all {
+			all[i] = secret.ReplaceAllString(all[i], "")
 		}
 		return all
 	}
@@ -441,6 +433,26 @@ GRANT PROCESS, RELOAD ON *.* TO rower@'10.%'; GRANT SELECT, TRIGGER ON log_books
 	s.Run(t, s.URL("mysql"), script.Text())
 	compare(t, c, before, level("after"))
 	compareLines(t, "the server's account", account, said())
+}
+
+// firstColumn returns the texts in the first columns of the answers to queries.
+func firstColumn(t *testing.T, db *sql.DB, queries ...string) (all []string) {
+	t.Helper()
+	for _, q := range queries {
+		rows, err := db.Query(q)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for rows.Next() {
+			var text string
+			if err := rows.Scan(&text); err != nil {
+				t.Fatal(err)
+			}
+			all = append(all, text)
+		}
+		rows.Close()
+	}
+	return all
 }
 
 // What the engine or an extension made is left out unless it is asked for, is marked, and stands in no

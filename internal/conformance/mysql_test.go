@@ -53,20 +53,10 @@ GRANT SELECT, TRIGGER ON log_books.* TO pier_crew WITH GRANT OPTION; CREATE RESO
 	secret := regexp.MustCompile(` AS '(?:[^'\\]|\\.|'')*'`)
 	said := func() (all []string) {
 		for _, name := range users {
-			for _, q := range []string{"SHOW CREATE USER " + name, "SHOW GRANTS FOR " + name} {
-				rows, err := root.Query(q)
-				if err != nil {
-					t.Fatal(err)
-				}
-				for rows.Next() {
-					var text string
-					if err := rows.Scan(&text); err != nil {
-						t.Fatal(err)
-					}
-					all = append(all, secret.ReplaceAllString(text, ""))
-				}
-				rows.Close()
-			}
+			all = append(all, firstColumn(t, root, "SHOW CREATE USER "+name, "SHOW GRANTS FOR "+name)...)
+		}
+		for i := range all {
+			all[i] = secret.ReplaceAllString(all[i], "")
 		}
 		return all
 	}

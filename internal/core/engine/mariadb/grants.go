@@ -302,9 +302,9 @@ func identified(row *engine.Row) string {
 	return " IDENTIFIED VIA " + strings.Join(all, " OR ")
 }
 
-// required writes what a connection of a user has to be.
-func required(row *engine.Row) string {
-	switch row.Text(5) {
+// required writes what a connection of a user has to be, from where its kind and its three parts stand in a row.
+func required(row *engine.Row, kind, parts int) string {
+	switch row.Text(kind) {
 	case "ANY":
 		return " REQUIRE SSL"
 	case "X509":
@@ -312,7 +312,7 @@ func required(row *engine.Row) string {
 	}
 	text := ""
 	for i, word := range []string{"CIPHER", "ISSUER", "SUBJECT"} {
-		if v := row.Text(11 + i); v != "" {
+		if v := row.Text(parts + i); v != "" {
 			text += " " + word + " " + literal(v)
 		}
 	}
@@ -330,7 +330,7 @@ func userOf(row *engine.Row, name string) *schema.Object {
 	} else {
 		o.Signature = row.Text(1)
 		o.Definition = "CREATE USER " + name
-		o.Definition += identified(row) + required(row)
+		o.Definition += identified(row) + required(row, 5, 11)
 		var limits []string
 		for i, word := range []string{"MAX_QUERIES_PER_HOUR", "MAX_UPDATES_PER_HOUR", "MAX_CONNECTIONS_PER_HOUR", "MAX_USER_CONNECTIONS"} {
 			if n := row.Int(6 + i); n > 0 {

@@ -51,7 +51,7 @@ func (r *reader) mysqlUser(row *engine.Row) (o *schema.Object, restrictions []my
 	if row.Int(21) == 0 && strings.HasSuffix(row.Text(2), "_password") { // none would let everybody in; the server says which it made up
 		b.WriteString(" BY RANDOM PASSWORD")
 	}
-	b.WriteString(mysqlRequired(row))
+	b.WriteString(required(row, 3, 8))
 	limits := ""
 	for i, word := range []string{"MAX_QUERIES_PER_HOUR", "MAX_UPDATES_PER_HOUR", "MAX_CONNECTIONS_PER_HOUR", "MAX_USER_CONNECTIONS"} {
 		if n := row.Int(4 + i); n > 0 {
@@ -101,26 +101,6 @@ func (r *reader) mysqlUser(row *engine.Row) (o *schema.Object, restrictions []my
 	}
 	o.Definition = b.String()
 	return o, restrictions
-}
-
-// mysqlRequired writes what a connection of a user has to be.
-func mysqlRequired(row *engine.Row) string {
-	switch row.Text(3) {
-	case "ANY":
-		return " REQUIRE SSL"
-	case "X509":
-		return " REQUIRE X509"
-	}
-	text := ""
-	for i, word := range []string{"CIPHER", "ISSUER", "SUBJECT"} {
-		if v := row.Text(8 + i); v != "" {
-			text += " " + word + " " + literal(v)
-		}
-	}
-	if text == "" {
-		return ""
-	}
-	return " REQUIRE" + text
 }
 
 // mysqlUsers reads users and roles, what they were given, and the groups that share the processors.
