@@ -35,10 +35,11 @@ func (e *Estate) Links(ctx context.Context, of engine.Linker, leads func(engine.
 		if s.Counts[schema.KindLinkedServer] == 0 || s.Path != "" {
 			continue
 		}
-		contents, _, err := e.load(ctx, s)
+		h, err := e.load(ctx, s)
 		if err != nil {
 			return nil, err
 		}
+		contents := h.contents
 		var entries []*catalogue.Entry
 		for i := range contents.Entries {
 			if e := &contents.Entries[i]; e.ID.Kind == schema.KindLinkedServer {
@@ -87,12 +88,18 @@ func (e *Estate) Elsewhere(ctx context.Context, t *Trace, links map[string]map[s
 			r, linked := links[s.Server][names.Fold(o.Server)]
 			return linked && strings.EqualFold(cmp.Or(o.Database, r.Database), t.Snapshot.Database)
 		}
-		contents, g, err := e.load(ctx, s)
+		h, err := e.load(ctx, s)
 		if err != nil {
 			return nil, err
 		}
+		contents, g := h.contents, h.graph
 		seen := map[[2]int]bool{}
-		for i := range g.Outside {
+		var places []int
+		for at := range nodes {
+			places = append(places, h.called(at.name)...)
+		}
+		slices.Sort(places)
+		for _, i := range slices.Compact(places) {
 			x := &g.Outside[i]
 			if !here(x.End.Outside) {
 				continue

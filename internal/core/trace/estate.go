@@ -6,6 +6,7 @@ import (
 	"context"
 
 	"echo-atlas/internal/core/catalogue"
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -13,32 +14,74 @@ import (
 type Estate struct {
 	catalogue *catalogue.Catalogue
 	latest    []*catalogue.Snapshot
-	known     map[int64]held
+	known     map[int64]*held
 }
 
 type held struct {
 	contents *catalogue.Contents
 	graph    *catalogue.Graph
+
+	outside map[string][]int // of the graph's ends outside, by their names folded; nil until it is asked for
+
+	servers, tables []*schema.Object // foreign ones
+	entries         []*catalogue.Entry
+	foreign         bool // they were read
 }
 
 // NewEstate returns the estate of these snapshots.
 func NewEstate(c *catalogue.Catalogue, latest []*catalogue.Snapshot) *Estate {
-	return &Estate{c, latest, map[int64]held{}}
+	return &Estate{c, latest, map[int64]*held{}}
 }
 
-func (e *Estate) load(ctx context.Context, s *catalogue.Snapshot) (*catalogue.Contents, *catalogue.Graph, error) {
-	h, ok := e.known[s.ID]
-	if !ok {
-		var err error
-		if h.contents, err = e.catalogue.Contents(ctx, s); err != nil {
-			return nil, nil, err
-		}
-		if h.graph, err = e.catalogue.Needs(ctx, h.contents); err != nil {
-			return nil, nil, err
-		}
-		e.known[s.ID] = h
+func (e *Estate) load(ctx context.Context, s *catalogue.Snapshot) (*held, error) {
+	if h, ok := e.known[s.ID]; ok {
+		return h, nil
 	}
-	return h.contents, h.graph, nil
+	h := new(held)
+	var err error
+	if h.contents, err = e.catalogue.Contents(ctx, s); err != nil {
+		return nil, err
+	}
+	if h.graph, err = e.catalogue.Needs(ctx, h.contents); err != nil {
+		return nil, err
+	}
+	e.known[s.ID] = h
+	return h, nil
+}
+
+// called returns the places of the ends outside that bear a name.
+func (h *held) called(name string) []int {
+	if h.outside == nil {
+		h.outside = map[string][]int{}
+		for i := range h.graph.Outside {
+			key := names.Fold(h.graph.Outside[i].End.ID.Name)
+			h.outside[key] = append(h.outside[key], i)
+		}
+	}
+	return h.outside[names.Fold(name)]
+}
+
+// loadForeign reads the foreign servers and tables of a snapshot.
+func (e *Estate) loadForeign(ctx context.Context, h *held) error {
+	if h.foreign {
+		return nil
+	}
+	var servers []*catalogue.Entry
+	for i := range h.contents.Entries {
+		switch entry := &h.contents.Entries[i]; entry.ID.Kind {
+		case schema.KindServer:
+			servers = append(servers, entry)
+		case schema.KindForeignTable:
+			h.entries = append(h.entries, entry)
+		}
+	}
+	var err error
+	if h.servers, err = e.catalogue.Objects(ctx, servers); err != nil {
+		return err
+	}
+	h.tables, err = e.catalogue.Objects(ctx, h.entries)
+	h.foreign = err == nil
+	return err
 }
 
 // Beyond returns what depends on the nodes of a trace in other databases, and on that again in further ones, each thing once for what

@@ -59,10 +59,11 @@ func (e *Estate) Held(ctx context.Context, t *Trace) ([]Hold, error) {
 		if s.Path != "" || s.Server != t.Snapshot.Server || t.Snapshot.Database != engine.ServerLevel && s.Database != t.Snapshot.Database {
 			continue
 		}
-		contents, _, err := e.load(ctx, s)
+		h, err := e.load(ctx, s)
 		if err != nil {
 			return nil, err
 		}
+		contents := h.contents
 		use := Hold{Snapshot: s}
 		const batch = 2000
 		for start := 0; start < len(contents.Entries); start += batch {

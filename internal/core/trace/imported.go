@@ -6,7 +6,6 @@ import (
 	"context"
 
 	"echo-atlas/internal/core/address"
-	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/schema"
 )
@@ -26,28 +25,16 @@ func (e *Estate) Imported(ctx context.Context, t *Trace, of engine.Reacher, lead
 		if s.Engine != t.Snapshot.Engine || s.ID == t.Snapshot.ID || s.Path != "" || s.Counts[schema.KindForeignTable] == 0 {
 			continue
 		}
-		contents, g, err := e.load(ctx, s)
+		h, err := e.load(ctx, s)
 		if err != nil {
 			return nil, err
 		}
-		var servers, tables []*catalogue.Entry
-		for i := range contents.Entries {
-			switch e := &contents.Entries[i]; e.ID.Kind {
-			case schema.KindServer:
-				servers = append(servers, e)
-			case schema.KindForeignTable:
-				tables = append(tables, e)
-			}
-		}
-		if len(tables) == 0 || len(servers) == 0 {
-			continue
-		}
-		objects, err := e.catalogue.Objects(ctx, servers)
-		if err != nil {
+		if err := e.loadForeign(ctx, h); err != nil {
 			return nil, err
 		}
+		contents, g, tables := h.contents, h.graph, h.entries
 		here := map[string]bool{} // the foreign servers that lead to this database
-		for _, o := range objects {
+		for _, o := range h.servers {
 			if r, ok := of.Reaches(o); ok && r.Database == t.Snapshot.Database && leads(r) {
 				here[o.Name] = true
 			}
@@ -55,10 +42,7 @@ func (e *Estate) Imported(ctx context.Context, t *Trace, of engine.Reacher, lead
 		if len(here) == 0 {
 			continue
 		}
-		if objects, err = e.catalogue.Objects(ctx, tables); err != nil {
-			return nil, err
-		}
-		for i, o := range objects {
+		for i, o := range h.tables {
 			if !here[o.Setting("server")] {
 				continue
 			}
