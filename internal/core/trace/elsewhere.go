@@ -113,7 +113,7 @@ func (e *Estate) Elsewhere(ctx context.Context, t *Trace, links map[string]map[s
 			d := g.Dependency(contents, &x.Edge)
 			d.To = x.End
 			found := &contents.Entries[entry]
-			behind := Follow(g, &address.Match{Contents: contents, Entry: found}, Dependants, 0)
+			behind := h.dependants(&address.Match{Contents: contents, Entry: found}, entry)
 			all = append(all, Foreign{Node: node, Snapshot: s, Entry: found, Dependency: d, Behind: behind})
 		}
 	}

@@ -5,6 +5,7 @@ package trace
 import (
 	"context"
 
+	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
@@ -21,11 +22,12 @@ type held struct {
 	contents *catalogue.Contents
 	graph    *catalogue.Graph
 
-	outside map[string][]int // of the graph's ends outside, by their names folded; nil until it is asked for
+	adjacent *lists           // the edges by what is depended on; nil until they are asked for
+	outside  map[string][]int // of the graph's ends outside, by their names folded; nil until it is asked for
 
 	servers, tables []*schema.Object // foreign ones
-	entries         []*catalogue.Entry
-	foreign         bool // they were read
+	places          []int            // of the tables' entries
+	foreign         bool             // they were read
 }
 
 // NewEstate returns the estate of these snapshots.
@@ -49,6 +51,14 @@ func (e *Estate) load(ctx context.Context, s *catalogue.Snapshot) (*held, error)
 	return h, nil
 }
 
+// dependants follows what depends on an entry, or on the column of it that is the root.
+func (h *held) dependants(root *address.Match, entry int) *Trace {
+	if h.adjacent == nil {
+		h.adjacent = adjacency(h.graph, len(h.contents.Entries), Dependants)
+	}
+	return followFrom(h.graph, root, entry, h.adjacent, Dependants, 0, nil, nil)
+}
+
 // called returns the places of the ends outside that bear a name.
 func (h *held) called(name string) []int {
 	if h.outside == nil {
@@ -66,20 +76,20 @@ func (e *Estate) loadForeign(ctx context.Context, h *held) error {
 	if h.foreign {
 		return nil
 	}
-	var servers []*catalogue.Entry
+	var servers, tables []*catalogue.Entry
 	for i := range h.contents.Entries {
 		switch entry := &h.contents.Entries[i]; entry.ID.Kind {
 		case schema.KindServer:
 			servers = append(servers, entry)
 		case schema.KindForeignTable:
-			h.entries = append(h.entries, entry)
+			tables, h.places = append(tables, entry), append(h.places, i)
 		}
 	}
 	var err error
 	if h.servers, err = e.catalogue.Objects(ctx, servers); err != nil {
 		return err
 	}
-	h.tables, err = e.catalogue.Objects(ctx, h.entries)
+	h.tables, err = e.catalogue.Objects(ctx, tables)
 	h.foreign = err == nil
 	return err
 }

@@ -32,7 +32,7 @@ func (e *Estate) Imported(ctx context.Context, t *Trace, of engine.Reacher, lead
 		if err := e.loadForeign(ctx, h); err != nil {
 			return nil, err
 		}
-		contents, g, tables := h.contents, h.graph, h.entries
+		contents := h.contents
 		here := map[string]bool{} // the foreign servers that lead to this database
 		for _, o := range h.servers {
 			if r, ok := of.Reaches(o); ok && r.Database == t.Snapshot.Database && leads(r) {
@@ -51,7 +51,7 @@ func (e *Estate) Imported(ctx context.Context, t *Trace, of engine.Reacher, lead
 			if !ok {
 				continue
 			}
-			root := &address.Match{Contents: contents, Entry: tables[i]}
+			root := &address.Match{Contents: contents, Entry: &contents.Entries[h.places[i]]}
 			if node == 0 && t.Root.Part != "" {
 				if root.Part, ok = near(of, o, t.Root.Part); !ok {
 					continue
@@ -60,8 +60,8 @@ func (e *Estate) Imported(ctx context.Context, t *Trace, of engine.Reacher, lead
 			}
 			d := schema.Dependency{From: schema.ObjectEnd(o.ID()), To: schema.ObjectEnd(t.ID(&t.Nodes[node])), Use: schema.UseStandsFor, Evidence: schema.Recorded}
 			d.To.Outside = schema.Outside{Server: t.Snapshot.Server, Database: t.Snapshot.Database}
-			behind := Follow(g, root, Dependants, 0)
-			all = append(all, Foreign{Node: node, Snapshot: s, Entry: tables[i], Dependency: d, Behind: behind})
+			behind := h.dependants(root, h.places[i])
+			all = append(all, Foreign{Node: node, Snapshot: s, Entry: root.Entry, Dependency: d, Behind: behind})
 		}
 	}
 	return all, nil

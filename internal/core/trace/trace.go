@@ -110,7 +110,12 @@ func Follow(g *catalogue.Graph, root *address.Match, dir Direction, depth int) *
 func follow(g *catalogue.Graph, root *address.Match, dir Direction, depth int, uses []schema.Use, carried map[int]*carriage) *Trace {
 	t := root.Contents
 	start := slices.IndexFunc(t.Entries, func(e catalogue.Entry) bool { return e.ID == root.Entry.ID })
-	adjacent := adjacencyOf(g, len(t.Entries), dir, start, depth)
+	return followFrom(g, root, start, adjacencyOf(g, len(t.Entries), dir, start, depth), dir, depth, uses, carried)
+}
+
+// followFrom is like follow, from an entry whose place is known, along edges that are sorted.
+func followFrom(g *catalogue.Graph, root *address.Match, start int, adjacent *lists, dir Direction, depth int, uses []schema.Use, carried map[int]*carriage) *Trace {
+	t := root.Contents
 	tr := &Trace{Root: root.Location(), Snapshot: t.Snapshot, contents: t, graph: g, dir: dir, carried: carried}
 	tr.Nodes = append(tr.Nodes, Node{By: -1, Via: -1, entry: start})
 	at := map[int]int{start: 0}
