@@ -126,6 +126,15 @@ func (s *MariaDBServer) URL(database string) string {
 // Name returns "mariadb".
 func (s *MariaDBServer) Name() string { return "mariadb" }
 
+// Major returns the version, as 11.
+func (s *MariaDBServer) Major(t testing.TB) (major int) {
+	t.Helper()
+	if err := s.Open(t, s.URL("")).QueryRow("SELECT substring_index(version(), '.', 1)").Scan(&major); err != nil {
+		t.Fatal(err)
+	}
+	return major
+}
+
 // Engine returns the MariaDB engine.
 func (s *MariaDBServer) Engine() engine.Engine { return mariadb.Engine{} }
 

@@ -3,6 +3,7 @@ package mariadb
 // How an object becomes another version of itself (documentation: "ALTER TABLE", "ALTER SEQUENCE", "CREATE OR REPLACE").
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -46,11 +47,7 @@ func (e Engine) Change(was, now *schema.Object, _ string) (engine.Alteration, er
 		out.Build = []engine.Statement{{Head: "ALTER TABLE " + quote(now.Index.Table) + " DROP INDEX " + quote(now.Name) + ", ADD " + words + "INDEX " + quote(now.Name) + " " + columns, Settings: usual, Risks: indexRisks(now)}}
 		return out, nil
 	case now.Sequence != nil:
-		text := strings.TrimPrefix(fresh[0].Head, "CREATE ")
-		if !now.Sequence.Cycle {
-			text += " NOCYCLE"
-		}
-		out.Build = []engine.Statement{{Head: "ALTER " + text, Settings: usual}}
+		out.Build = changeSequence(was.Sequence, now, strings.TrimPrefix(fresh[0].Head, "CREATE "))
 	case now.Trigger != nil:
 		return engine.Alteration{Anew: true}, nil
 	case e.replaces(now.Kind):
@@ -75,6 +72,30 @@ func (e Engine) Change(was, now *schema.Object, _ string) (engine.Alteration, er
 	}
 	out.Links = append(out.Links, engine.Followers(made, fresh, revoked)...)
 	return out, nil
+}
+
+// changeSequence alters a sequence; its type is altered by itself, before its limits where these grow, else behind them.
+func changeSequence(was *schema.Sequence, now *schema.Object, text string) []engine.Statement {
+	q := now.Sequence
+	if q.Type != "" {
+		text = strings.Replace(text, " AS "+q.Type+" START WITH ", " START WITH ", 1)
+	}
+	if !q.Cycle {
+		text += " NOCYCLE"
+	}
+	all := []engine.Statement{{Head: "ALTER " + text, Settings: usual}}
+	if was == nil || was.Type == q.Type {
+		return all
+	}
+	same := *was
+	if same.Type = q.Type; same == *q {
+		all = nil
+	}
+	typed := engine.Statement{Head: "ALTER SEQUENCE " + quote(now.Name) + " AS " + cmp.Or(q.Type, "bigint"), Settings: usual}
+	if len(q.Max) > len(was.Max) || len(q.Max) == len(was.Max) && q.Max > was.Max {
+		return append([]engine.Statement{typed}, all...)
+	}
+	return append(all, typed)
 }
 
 // seen returns how the server calls an index that it makes use of, and one that it does not.
@@ -108,7 +129,7 @@ func onlyHidden(was, now *schema.Object) bool {
 // Operations with the INPLACE Alter Algorithm").
 func (Engine) Price(o *schema.Object) []engine.Risk {
 	risks := indexRisks(o)
-	if m := strings.ToLower(o.Index.Method); m == "fulltext" || m == "spatial" {
+	if m := strings.ToLower(o.Index.Method); m == "fulltext" || m == "spatial" || m == "vector" {
 		risks = append(risks, engine.Risk{Kind: engine.HoldsUp, Text: "writers of " + o.Index.Table + ", while it is built (LOCK=SHARED)"})
 	}
 	return risks

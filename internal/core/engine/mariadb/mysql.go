@@ -101,6 +101,7 @@ func (r *reader) mysqlColumn(c *schema.Column, extra string, row *engine.Row) {
 const (
 	generatedNotNull = "generated not null" // of a generated column, which MariaDB has no such word for
 	writtenRestrict  = "restrict"           // of a foreign key: the word was written, and is another than NO ACTION
+	vectorOptions    = "vector options"     // of an index of vectors
 	invisibleIndex   = "invisible"
 	blockSize        = "key block size"     // of an index
 	notEnforced      = "not enforced"       // of a check

@@ -61,6 +61,7 @@ type reader struct {
 	code          []*schema.Object     // routines and events
 	plainRoutines bool                 // were read from information_schema alone
 	partitioned   map[string]bool      // tables
+	vectors       map[string]bool      // tables with an index of vectors
 	overlaps      map[[2]string]string // by table and key: the period that may not overlap
 	uses          []schema.Dependency  // of libraries by routines
 	queries       map[string]string    // of views that the server calls invalid, as it keeps them
@@ -70,14 +71,15 @@ type index struct {
 	unique, hidden bool
 	typ, comment   string
 	parser, block  string
-	place          int // in the statement of a table of MySQL, whose views have no order
+	vector         string // options of an index of vectors
+	place          int    // in the statement of a table of MySQL, whose views have no order
 	parts          []schema.KeyPart
 }
 
 func newReader(s *server, database string) *reader {
 	return &reader{
 		s: s, database: database, tables: map[string]*schema.Object{}, kinds: map[string]string{}, indexes: map[[2]string]*index{},
-		foreign: map[[2]string]*schema.ForeignKey{}, words: map[string]string{}, partitioned: map[string]bool{}, overlaps: map[[2]string]string{}, queries: map[string]string{},
+		foreign: map[[2]string]*schema.ForeignKey{}, words: map[string]string{}, partitioned: map[string]bool{}, vectors: map[string]bool{}, overlaps: map[[2]string]string{}, queries: map[string]string{},
 		reading: &schema.Reading{Engine: s.engine().Name(), Version: s.info.Version, Database: database, User: s.info.User, Taken: time.Now().UTC()},
 	}
 }
@@ -394,6 +396,9 @@ func (r *reader) index(row *engine.Row) {
 		x.parts = append(x.parts, schema.KeyPart{})
 	}
 	x.parts[at-1] = part
+	if x.typ == "VECTOR" {
+		r.vectors[key[0]] = true
+	}
 }
 
 var actions = map[string]string{"CASCADE": "cascade", "SET NULL": "set null", "SET DEFAULT": "set default", "NO ACTION": "no action"}
@@ -474,7 +479,7 @@ func (r *reader) trigger(row *engine.Row) {
 	r.reading.Objects = append(r.reading.Objects, o)
 }
 
-var sequenceText = lazily(`start with (-?\d+) minvalue (-?\d+) maxvalue (-?\d+) increment by (-?\d+) (?:cache (\d+)|(nocache)) (cycle|nocycle)`)
+var sequenceText = lazily(`(?:as ([a-z]+(?: unsigned)?) )?start with (-?\d+) minvalue (-?\d+) maxvalue (-?\d+) increment by (-?\d+) (?:cache (\d+)|(nocache)) (cycle|nocycle)`)
 
 // sequences asks for each sequence: the server has no table of them.
 func (r *reader) sequences(ctx context.Context) error {
@@ -500,11 +505,11 @@ func (r *reader) sequences(ctx context.Context) error {
 			r.remark("failed", o.ID().Qualified(), "its definition was not understood: "+text)
 			continue
 		}
-		cache := m[5]
-		if m[6] != "" {
+		cache := m[6]
+		if m[7] != "" {
 			cache = "0"
 		}
-		*o.Sequence = schema.Sequence{Start: m[1], Min: m[2], Max: m[3], Increment: m[4], Cache: cache, Cycle: m[7] == "cycle"}
+		*o.Sequence = schema.Sequence{Type: m[1], Start: m[2], Min: m[3], Max: m[4], Increment: m[5], Cache: cache, Cycle: m[8] == "cycle"}
 	}
 	return nil
 }
@@ -548,6 +553,9 @@ func (r *reader) assemble() {
 		var settings []schema.Property
 		if x.hidden {
 			settings = append(settings, schema.Property{Name: map[bool]string{true: invisibleIndex, false: "ignored"}[r.s.mysql], Value: "yes"})
+		}
+		if x.vector != "" {
+			settings = append(settings, schema.Property{Name: vectorOptions, Value: x.vector})
 		}
 		if x.block != "" {
 			settings = append(settings, schema.Property{Name: blockSize, Value: x.block})

@@ -19,6 +19,7 @@ var (
 	overlapText   = lazily("\n  (?:UNIQUE|PRIMARY) KEY (?:`((?:[^`]|``)+)` )?\\((?:`(?:[^`]|``)+`(?:\\(\\d+\\))?,)*`((?:[^`]|``)+)` WITHOUT OVERLAPS\\)")
 	partitionText = lazily(`(?s)\n ?(?:/\*!\d{5,6} )?PARTITION BY (.*?)(?: \*/)?$`)
 	indexBlock    = lazily("\n  (?:UNIQUE |FULLTEXT |SPATIAL )?KEY `((?:[^`]|``)+)` [^\n]* KEY_BLOCK_SIZE=(\\d+)")
+	vectorIndex   = lazily("\n  VECTOR KEY `((?:[^`]|``)+)` \\([^\n]*\\)((?: `\\w+`=(?:'[^']*'|\\w+))+)")
 	tableEnd      = lazily(`(?s)\n\) ENGINE=(.*)$`)
 	unionText     = lazily("(?: UNION=)(\\((?:`(?:[^`]|``)+`,?)+\\))")
 	insertMethod  = lazily(` INSERT_METHOD=(\w+)`)
@@ -38,7 +39,7 @@ func (r *reader) special(ctx context.Context) error {
 		// The period of a table shows as a check that it begins before it ends.
 		mayHavePeriod := slices.ContainsFunc(o.Relation.Checks, func(c schema.Check) bool { return c.Column == "" && simpleLess().MatchString(c.Expression) })
 		storage := o.Setting("engine") != "InnoDB" || strings.Contains(strings.ToLower(o.Setting("options")), "key_block_size") // which have words of their own
-		if !r.partitioned[name] && r.kinds[name] != "SYSTEM VERSIONED" && !mayHavePeriod && !storage {
+		if !r.partitioned[name] && !r.vectors[name] && r.kinds[name] != "SYSTEM VERSIONED" && !mayHavePeriod && !storage {
 			continue
 		}
 		var table, text string
@@ -93,6 +94,11 @@ func (r *reader) applyStorage(o *schema.Object, text string) {
 	for _, m := range indexBlock().FindAllStringSubmatch(text, -1) {
 		if x := r.indexes[[2]string{o.Name, strings.ReplaceAll(m[1], "``", "`")}]; x != nil {
 			x.block = m[2]
+		}
+	}
+	for _, m := range vectorIndex().FindAllStringSubmatch(text, -1) {
+		if x := r.indexes[[2]string{o.Name, strings.ReplaceAll(m[1], "``", "`")}]; x != nil {
+			x.vector = strings.TrimSpace(m[2])
 		}
 	}
 	m := tableEnd().FindStringSubmatch(text)

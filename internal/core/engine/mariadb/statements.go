@@ -248,6 +248,9 @@ func keyTail(method string, settings []schema.Property, comment string) string {
 	if method != "" {
 		tail += " USING " + strings.ToUpper(method)
 	}
+	if options := schema.SettingOf(settings, vectorOptions); options != "" {
+		tail += " " + options
+	}
 	if block := schema.SettingOf(settings, blockSize); block != "" {
 		tail += " KEY_BLOCK_SIZE=" + block
 	}
@@ -268,7 +271,7 @@ func indexItem(o *schema.Object) (words, columns string) {
 	x := o.Index
 	method := x.Method
 	switch x.Method {
-	case "fulltext", "spatial":
+	case "fulltext", "spatial", "vector":
 		words, method = strings.ToUpper(x.Method)+" ", ""
 	}
 	return words, keyParts(x.Columns) + keyTail(method, x.Settings, o.Comment)
@@ -347,7 +350,11 @@ func sequence(s *engine.Statement, o *schema.Object) error {
 	if q.Start == "" {
 		return fmt.Errorf("the options of %s were not read; survey again", o.ID().Qualified())
 	}
-	s.Head = "CREATE SEQUENCE " + quote(o.Name) + " START WITH " + q.Start + " MINVALUE " + q.Min + " MAXVALUE " + q.Max + " INCREMENT BY " + q.Increment
+	s.Head = "CREATE SEQUENCE " + quote(o.Name)
+	if q.Type != "" {
+		s.Head += " AS " + q.Type
+	}
+	s.Head += " START WITH " + q.Start + " MINVALUE " + q.Min + " MAXVALUE " + q.Max + " INCREMENT BY " + q.Increment
 	if q.Cache == "0" {
 		s.Head += " NOCACHE"
 	} else {
