@@ -17,6 +17,11 @@ func (e Engine) Forbids(c engine.Change, r engine.Root) bool {
 	if c == engine.Renamed && (o.Routine != nil || o.Trigger != nil) {
 		return true // there is no statement for it
 	}
+	if e.mysql && column == generatedKey && o.Relation != nil && (c == engine.Renamed || c == engine.Retyped || c == engine.Required) {
+		if of := o.Relation.Column(column); of != nil && of.Identity != nil && of.Setting("invisible") != "" {
+			return true
+		}
+	}
 	if e.mysql && c == engine.Renamed && column != "" {
 		return engine.Mentions(o.Setting("partition by"), column, rules())
 	}

@@ -8,6 +8,10 @@ import (
 	"echo-atlas/internal/core/schema"
 )
 
+// generatedKey is the column that MySQL gives a table without a primary key, where it is told to; it stays as it is (documentation:
+// "Generated Invisible Primary Keys").
+const generatedKey = "my_row_id"
+
 // mysqlEffect returns what becomes of a dependant where MySQL's rule is one of its own.
 func mysqlEffect(c engine.Case) (engine.Effect, engine.Why, bool) {
 	d := c.Dependency
