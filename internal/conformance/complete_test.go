@@ -433,6 +433,11 @@ GRANT PROCESS, RELOAD ON *.* TO rower@'10.%'; GRANT SELECT, TRIGGER ON log_books
 	s.Run(t, s.URL("mysql"), script.Text())
 	compare(t, c, before, level("after"))
 	compareLines(t, "the server's account", account, said())
+	for _, priv := range firstColumn(t, root, "SELECT Priv FROM mysql.global_priv WHERE User IN ('rower', 'aged', 'stale', 'tied')") {
+		if !strings.Contains(priv, `"invalid"`) {
+			t.Errorf("a user with a password has none now, and lets everybody in: %s", priv)
+		}
+	}
 }
 
 // firstColumn returns the texts in the first columns of the answers to queries.

@@ -22,7 +22,7 @@ UNION ALL SELECT concat(quote(User), '@', quote(Host)), Table_name, Column_name,
 	// Of what the server keeps of a user single values are asked for: the rest of it are passwords.
 	usersQuery = `SELECT u.User, u.Host, u.is_role, u.default_role, u.plugin, u.ssl_type, u.max_questions, u.max_updates, u.max_connections, u.max_user_connections, u.max_statement_time,
   CAST(u.ssl_cipher AS CHAR), CAST(u.x509_issuer AS CHAR), CAST(u.x509_subject AS CHAR), JSON_VALUE(g.Priv, '$.account_locked'), JSON_VALUE(g.Priv, '$.password_lifetime'), JSON_VALUE(g.Priv, '$.password_last_changed'),
-  JSON_LENGTH(JSON_EXTRACT(g.Priv, '$.auth_or')), JSON_VALUE(g.Priv, '$.auth_or[0].plugin'), JSON_VALUE(g.Priv, '$.auth_or[1].plugin'), JSON_VALUE(g.Priv, '$.auth_or[2].plugin'), JSON_VALUE(g.Priv, '$.plugin')
+  JSON_LENGTH(JSON_EXTRACT(g.Priv, '$.auth_or')), JSON_VALUE(g.Priv, '$.auth_or[0].plugin'), JSON_VALUE(g.Priv, '$.auth_or[1].plugin'), JSON_VALUE(g.Priv, '$.auth_or[2].plugin'), JSON_VALUE(g.Priv, '$.plugin'), coalesce(JSON_VALUE(g.Priv, '$.authentication_string'), '') <> '' OR JSON_SEARCH(JSON_EXTRACT(g.Priv, '$.auth_or[*].authentication_string'), 'one', '_%') IS NOT NULL
 FROM mysql.user u JOIN mysql.global_priv g ON g.User = u.User AND g.Host = u.Host WHERE u.User NOT IN ('mariadb.sys', 'mysql', 'PUBLIC')`
 	proxiesQuery        = `SELECT concat(quote(User), '@', quote(Host)), concat(quote(Proxied_user), '@', quote(Proxied_host)), With_grant FROM mysql.proxies_priv WHERE User <> 'root'`
 	serversQuery        = `SELECT Server_name, Wrapper, Host, Db, Username, Port, Socket, Owner FROM mysql.servers`
@@ -279,7 +279,13 @@ func (r *reader) rightsOnDatabases(ctx context.Context, databases map[string]*sc
 	return err
 }
 
-// identified writes by which plugins a user may log in; what they are told is a secret.
+const (
+	nativePassword = "mysql_native_password"
+	noPassword     = " USING 'invalid'" // as the server itself bars its users (documentation, "mariadb-install-db")
+)
+
+// identified writes by which plugins a user may log in; what they are told is a secret. In the place of a password stands a word that is
+// none, which lets nobody in: without one everybody could.
 func identified(row *engine.Row) string {
 	var all []string
 	own := row.Text(21)
@@ -293,8 +299,14 @@ func identified(row *engine.Row) string {
 		}
 		all = append(all, plugin)
 	}
-	if len(all) == 0 && own != "" && own != "mysql_native_password" {
+	barred := row.Int(22) == 1
+	if len(all) == 0 && own != "" && (own != nativePassword || barred) {
 		all = []string{own}
+	}
+	for i := range all {
+		if all[i] == nativePassword && barred {
+			all[i] += noPassword
+		}
 	}
 	if len(all) == 0 {
 		return ""
