@@ -1,7 +1,7 @@
 -- The catalogue views of SQL Server, with columns as its documentation lists them (those that matter to a
 -- reader of schemas); what a fixture leaves out has the usual value.
 CREATE TABLE sys.schemas (name nvarchar(128), schema_id int, principal_id int DEFAULT 1);
-CREATE TABLE sys.database_principals (name nvarchar(128), principal_id int, type char(1), type_desc nvarchar(60), default_schema_name nvarchar(128), owning_principal_id int, is_fixed_role bit DEFAULT 0, authentication_type int DEFAULT 1, authentication_type_desc nvarchar(60));
+CREATE TABLE sys.database_principals (name nvarchar(128), principal_id int, type char(1), type_desc nvarchar(60), default_schema_name nvarchar(128), owning_principal_id int, is_fixed_role bit DEFAULT 0, authentication_type int DEFAULT 1, authentication_type_desc nvarchar(60), sid varbinary(85));
 CREATE TABLE sys.database_role_members (role_principal_id int, member_principal_id int);
 CREATE TABLE sys.database_permissions (class tinyint, class_desc nvarchar(60), major_id int DEFAULT 0, minor_id int DEFAULT 0, grantee_principal_id int, grantor_principal_id int DEFAULT 1, type char(4), permission_name nvarchar(128), state char(1) DEFAULT 'G', state_desc nvarchar(60) DEFAULT 'GRANT');
 CREATE TABLE sys.tables (name nvarchar(128), object_id int, type char(2) DEFAULT 'U', principal_id int, schema_id int DEFAULT 1, is_ms_shipped bit DEFAULT 0, lob_data_space_id int DEFAULT 0, filestream_data_space_id int, is_memory_optimized bit DEFAULT 0,
@@ -83,9 +83,9 @@ CREATE TABLE sys.security_predicates (object_id int, security_predicate_id int, 
 CREATE TABLE sys.assemblies (name nvarchar(128), assembly_id int, is_user_defined bit DEFAULT 1);
 CREATE TABLE sys.column_master_keys (name nvarchar(128), column_master_key_id int);
 CREATE TABLE sys.column_encryption_keys (name nvarchar(128), column_encryption_key_id int);
-CREATE TABLE sys.certificates (name nvarchar(128), certificate_id int);
+CREATE TABLE sys.certificates (name nvarchar(128), certificate_id int, sid varbinary(85));
 CREATE TABLE sys.symmetric_keys (name nvarchar(128), symmetric_key_id int);
-CREATE TABLE sys.asymmetric_keys (name nvarchar(128), asymmetric_key_id int);
+CREATE TABLE sys.asymmetric_keys (name nvarchar(128), asymmetric_key_id int, sid varbinary(85));
 CREATE TABLE sys.external_data_sources (name nvarchar(128), data_source_id int);
 CREATE TABLE sys.external_file_formats (name nvarchar(128), file_format_id int);
 CREATE TABLE sys.plan_guides (name nvarchar(128), plan_guide_id int);

@@ -134,6 +134,9 @@ func TestDocumentedFacts(t *testing.T) {
 		{"a user without a login", []string{"CREATE USER [ghost] WITHOUT LOGIN"}},
 		{"a contained user has a place for a password", []string{"CREATE USER [alone] WITH PASSWORD = /* the password */"}},
 		{"an application role, too", []string{"CREATE APPLICATION ROLE [gate] WITH PASSWORD = /* the password */, DEFAULT_SCHEMA = [quay]"}},
+		{"a user for a certificate", []string{"CREATE USER [stamped] FOR CERTIFICATE [berth seal]]]"}},
+		{"a user for a key", []string{"CREATE USER [keyed] FOR ASYMMETRIC KEY [gate_key]"}},
+		{"a user for a certificate that is hidden has a place for it", []string{"CREATE USER [signed] FOR CERTIFICATE /* its name */"}},
 		{"an external user", []string{"CREATE USER [cloud] FROM EXTERNAL PROVIDER"}},
 		{"a schema called db_… is a schema", []string{"CREATE SCHEMA [db_tools]", "CREATE TABLE [db_tools].[worn]"}},
 		{"an encrypted module costs itself alone", []string{"-- left out: procedure:quay.sealed"}},
@@ -148,7 +151,7 @@ func TestDocumentedFacts(t *testing.T) {
 	}
 	for _, k := range []struct{ state, subject, reason string }{
 		{"unread", "type:quay.knot", "assembly"}, {"unread", "table:quay.far", "external"}, {"unread", "table:quay.signed_for", "ledger"}, {"unread", "table:quay.secret", "always encrypted"}, {"hidden", "procedure:quay.sealed()", "encrypted"},
-		{"hidden", "table:quay.rope", "the foreign key FK_rope_far leads to a table that"}, {"unread", "", "1 of assemblies"}, {"unread", "", "2 of column master keys"}, {"unread", "", "1 of plan guides"}, {"note", "role:signed(user)", "certificate"},
+		{"hidden", "table:quay.rope", "the foreign key FK_rope_far leads to a table that"}, {"unread", "", "1 of assemblies"}, {"unread", "", "2 of column master keys"}, {"unread", "", "1 of plan guides"}, {"note", "role:signed(user)", "the name of its certificate is hidden"}, {"unread", "", "2 of certificates"},
 	} {
 		if !remarked(reading, k.state, k.subject, k.reason) {
 			t.Errorf("no remark %s %s %q among %+v", k.state, k.subject, k.reason, reading.Remarks)
@@ -200,6 +203,9 @@ func TestProfiles(t *testing.T) {
 			if !found {
 				t.Errorf("%s: no sizes", name)
 			}
+		}
+		if p.Refused["sys.certificates"] != 0 && !remarked(reading, "note", "role:stamped(user)", "the name of its certificate is hidden") {
+			t.Errorf("%s: the certificate of a user is not said to be hidden: %+v", name, reading.Remarks)
 		}
 		if p.Refused["sys.certificates"] != 0 && !remarked(reading, "unread", "", "certificates are not part of the catalogue, and could not be counted") {
 			t.Errorf("%s: %+v", name, reading.Remarks)

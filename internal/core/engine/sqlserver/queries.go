@@ -66,6 +66,8 @@ FROM sys.partition_range_values ORDER BY function_id, boundary_id`
 	schemesQuery      = `SELECT s.data_space_id, s.name, f.name FROM sys.partition_schemes s JOIN sys.partition_functions f ON f.function_id = s.function_id`
 	destinationsQuery = `SELECT d.partition_scheme_id, s.name FROM sys.destination_data_spaces d JOIN sys.data_spaces s ON s.data_space_id = d.data_space_id ORDER BY d.partition_scheme_id, d.destination_id`
 	propertiesQuery   = `SELECT class, major_id, minor_id, name, CAST(value AS nvarchar(4000)) FROM sys.extended_properties WHERE class IN (0, 1, 2, 3, 6, 7)`
+	signersQuery      = `SELECT p.principal_id, c.name FROM sys.database_principals p JOIN sys.certificates c ON c.sid = p.sid WHERE p.[type] = 'C'`
+	keyholdersQuery   = `SELECT p.principal_id, k.name FROM sys.database_principals p JOIN sys.asymmetric_keys k ON k.sid = p.sid WHERE p.[type] = 'K'`
 	permissionsQuery  = `SELECT d.class, d.major_id, d.minor_id, p.name, d.permission_name, d.state FROM sys.database_permissions d JOIN sys.database_principals p ON p.principal_id = d.grantee_principal_id WHERE d.class IN (0, 1, 3, 6)`
 	needsQuery        = `SELECT referencing_id, referencing_class, referenced_schema_name, referenced_entity_name, referenced_id, referenced_minor_id, is_ambiguous, referenced_database_name, referenced_server_name, is_caller_dependent FROM sys.sql_expression_dependencies`
 	sizesQuery        = `SELECT object_id, index_id, SUM(used_page_count) AS pages, SUM(CASE WHEN index_id < 2 THEN row_count ELSE 0 END) AS counted FROM sys.dm_db_partition_stats GROUP BY object_id, index_id ORDER BY object_id, index_id`

@@ -57,6 +57,7 @@ type reader struct {
 	keyIndexes map[int]at       // foreign key to the index that it rests on
 	parameters map[at]string    // their names
 	members    []func()
+	signers    map[int]string // the certificates and keys of users
 	spaces     map[int]string // data spaces
 	pressed    map[at][]string
 	statistics map[at]*schema.Object
@@ -144,7 +145,7 @@ func saysNumber(err error, numbers ...int32) bool {
 func newReader(s *server, database string) *reader {
 	return &reader{
 		s: s, reading: &schema.Reading{Engine: "sqlserver", Version: s.info.Version, Database: database, User: s.info.User, Taken: time.Now().UTC()},
-		schemas: map[int]string{}, principals: map[int]string{}, objects: map[int]*object{}, types: map[int]dataType{}, made: map[int]*schema.Object{}, columns: map[int][]*column{}, named: map[at]*column{},
+		schemas: map[int]string{}, principals: map[int]string{}, signers: map[int]string{}, objects: map[int]*object{}, types: map[int]dataType{}, made: map[int]*schema.Object{}, columns: map[int][]*column{}, named: map[at]*column{},
 		indexes: map[at]*index{}, foreign: map[int]*schema.ForeignKey{}, foreignOf: map[int]int{}, checks: map[int]int{}, modules: map[int]module{}, tableTypes: map[int]int{},
 		typeOf: map[int]*schema.Object{}, defaults: map[int]int{}, parts: map[int]partNote{}, keyIndexes: map[int]at{}, parameters: map[at]string{},
 		functions: map[int]*schema.Object{}, schemes: map[int]*schema.Object{}, options: map[int][]schema.Property{}, triggers: map[int]*schema.Object{},
@@ -286,9 +287,7 @@ func (r *reader) principal(row *engine.Row) {
 	case "E", "X":
 		head += " FROM EXTERNAL PROVIDER"
 	case "C", "K":
-		what := map[string]string{"C": "CERTIFICATE", "K": "ASYMMETRIC KEY"}[typ]
-		head += " FOR " + what + " /* its name */"
-		r.remark("note", schema.ID{Kind: schema.KindRole, Name: name, Signature: "user"}.Qualified(), "it is made for a "+strings.ToLower(what)+", whose name is not read; the script has a place for it")
+		r.members = append(r.members, func() { r.signer(o, id, map[string]string{"C": "CERTIFICATE", "K": "ASYMMETRIC KEY"}[typ]) })
 	default:
 		switch {
 		case row.Null(6) || int(row.Int(6)) == 1 || int(row.Int(6)) == 3: // of a login, or of Windows
@@ -303,6 +302,19 @@ func (r *reader) principal(row *engine.Row) {
 	}
 	o.Definition = head
 	r.reading.Objects = append(r.reading.Objects, o)
+}
+
+// signer completes the statement of a user that is made for a certificate or a key: they share their sid. Who may not see the
+// certificate sees no row of it, so that a place is left for its name.
+func (r *reader) signer(o *schema.Object, id int, what string) {
+	of := "/* its name */"
+	if name := r.signers[id]; name != "" {
+		of = quote(name)
+	} else {
+		r.remark("note", o.ID().Qualified(), "the name of its "+strings.ToLower(what)+" is hidden; the script has a place for it")
+	}
+	head := "CREATE USER " + quote(o.Name)
+	o.Definition = strings.Replace(o.Definition, head, head+" FOR "+what+" "+of, 1)
 }
 
 // secretPlace stands where a password belongs: it does not run until it is filled in.

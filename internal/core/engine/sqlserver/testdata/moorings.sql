@@ -17,6 +17,9 @@ GO
 CREATE USER [ghost] WITHOUT LOGIN WITH DEFAULT_SCHEMA = [dbo]
 GO
 
+CREATE USER [keyed] FOR ASYMMETRIC KEY [gate_key]
+GO
+
 CREATE USER [mate] WITH DEFAULT_SCHEMA = [quay]
 GO
 
@@ -31,6 +34,9 @@ ALTER ROLE [hands] ADD MEMBER [mate]
 GO
 
 CREATE USER [signed] FOR CERTIFICATE /* its name */
+GO
+
+CREATE USER [stamped] FOR CERTIFICATE [berth seal]]]
 GO
 
 CREATE SCHEMA [db_tools]
