@@ -132,7 +132,7 @@ func TestFind(t *testing.T) {
 	holds(t, "no such columns", p.want(1, "find", "--with-columns", "vessel_id,beak"), "all of the columns vessel_id, beak")
 	holds(t, "what live lacks", p.want(0, "find", "*", "--in", "quay-dev", "--except", "quay-live", "--kind", "table"), "pilot_roster", "seasonal_closure", "2 hits")
 	holds(t, "a whole name by type", p.want(0, "find", "code", "--whole", "--type", "text", "--environment", "l*"), "quay-live/berths/route.code")
-	p.fails(2, []string{"find", "x", "--environment", "moon"}, "there is dev, live, stage")
+	p.fails(2, []string{"find", "x", "--environment", "moon"}, "there are: dev, live, stage")
 	p.fails(2, []string{"find", "x", "--except", "moon"}, "moon")
 	p.fails(2, []string{"find", "(", "--regex"}, "regular expression")
 	p.fails(2, []string{"find"}, "takes a TEXT")
@@ -562,4 +562,12 @@ func TestTemplate(t *testing.T) {
 	p.want(0, "survey", "--from", "sqlite:loose.db", "--name", "loose")
 	holds(t, "a guess", p.want(0, "template", "join", "loose/loose/visit", "loose/loose/berth"), "ON v.berth_id = b.id /* guessed by name and type */")
 	p.fails(2, []string{"template", "join", "loose/loose/visit", "loose/loose/apart"}, "no chain of foreign keys")
+}
+
+// In the wrong folder nothing is known, which is what every command says, and not that a name is wrong.
+func TestEmptyCatalogue(t *testing.T) {
+	p := newPlace(t)
+	for _, args := range [][]string{{"list"}, {"show", "quay-live/berths/mooring"}, {"trace", "mooring.id"}, {"ddl", "quay-live/berths"}, {"diff", "quay-live", "quay-dev/berths"}, {"chart", "quay-live/berths"}, {"find", "mooring"}} {
+		p.fails(2, args, "the catalogue is empty; run: echo-atlas survey")
+	}
 }

@@ -130,7 +130,7 @@ func TestDrift(t *testing.T) {
 	holds(t, "markdown", p.want(1, "drift", "--as", "markdown"), "## berths of quay", "| table mooring | as it is | differs (1) | differs (2) |")
 	p.want(1, "drift", "--as", "html")
 	holds(t, "csv", p.want(1, "drift", "quay", "--as", "csv"), "quay,berths,table,mooring,stage,differs,3,")
-	p.fails(2, []string{"drift", "--against", "moon"}, "there is live, dev, stage")
+	p.fails(2, []string{"drift", "--against", "moon"}, "it has live, dev, stage")
 	p.fails(2, []string{"diff", "liv", "dev"}, `nothing is called "liv"; the environments are dev, live, stage`)
 	p.fails(2, []string{"ddl", "quay-live/tides", "--prove=moon"}, "tried in a temporary file")
 	holds(t, "of two that are the same", p.want(0, "change", "quay-live/tides", "quay-live/tides"), "nothing is to be done")

@@ -210,7 +210,7 @@ func firstOf(list []*catalogue.Snapshot, against string) ([]*catalogue.Snapshot,
 	for _, s := range list {
 		known = append(known, s.Environment)
 	}
-	return nil, usagef("--against: no environment of %s is called %q; there is %s", list[0].Family, against, strings.Join(known, ", "))
+	return nil, usagef("--against: no environment of %s is called %q; it has %s", list[0].Family, against, strings.Join(known, ", "))
 }
 
 // labels returns what environments are called: their servers where two bear one name.

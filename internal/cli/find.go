@@ -93,7 +93,7 @@ func (a *app) find(ctx context.Context, cmd *cli.Command) error {
 	environments := environments(r.Latest())
 	for _, wanted := range values(cmd, "environment") {
 		if !slices.ContainsFunc(environments, func(e string) bool { return names.MatchPattern(wanted, e) }) {
-			return usagef("--environment: nothing is catalogued as %q; there is %s", wanted, cmp.Or(strings.Join(environments, ", "), "no environment at all"))
+			return usagef("--environment: nothing is catalogued as %q; there are: %s", wanted, cmp.Or(strings.Join(environments, ", "), "no environment at all"))
 		}
 	}
 	r.Deferred = true

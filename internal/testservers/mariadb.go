@@ -204,21 +204,12 @@ func (s *MariaDBServer) Open(t testing.TB, url string) *sql.DB {
 // nextNumber is the next number of a column that numbers its rows: it moves with the rows.
 var nextNumber = regexp.MustCompile(` AUTO_INCREMENT=\d+`)
 
-// Account returns what SHOW CREATE prints of every object; the name of the database is taken out.
-func (s *MariaDBServer) Account(t testing.TB, url string) []string {
-	name := mariadb.Engine{}.Database(url)
-	db := s.Open(t, url)
-	var queries []string
-	for _, kind := range []struct{ show, names string }{
-		{"TABLE", "SELECT table_name FROM information_schema.tables WHERE table_schema = database() AND table_type IN ('BASE TABLE', 'SYSTEM VERSIONED', 'SEQUENCE') ORDER BY 1"},
-		{"VIEW", "SELECT table_name FROM information_schema.views WHERE table_schema = database() ORDER BY 1"},
-		{"SEQUENCE", "SELECT table_name FROM information_schema.tables WHERE table_schema = database() AND table_type = 'SEQUENCE' ORDER BY 1"},
-		{"FUNCTION", "SELECT name FROM mysql.proc WHERE db = database() AND type = 'FUNCTION' ORDER BY 1"},
-		{"PROCEDURE", "SELECT name FROM mysql.proc WHERE db = database() AND type = 'PROCEDURE' ORDER BY 1"},
-		{"PACKAGE", "SELECT name FROM mysql.proc WHERE db = database() AND type = 'PACKAGE' ORDER BY 1"},
-		{"PACKAGE BODY", "SELECT name FROM mysql.proc WHERE db = database() AND type = 'PACKAGE BODY' ORDER BY 1"},
-		{"EVENT", "SELECT event_name FROM information_schema.events WHERE event_schema = database() ORDER BY 1"},
-	} {
+// shown is a kind of object with the query of its names.
+type shown struct{ show, names string }
+
+// showCreates returns the SHOW CREATE of each object of these kinds.
+func showCreates(t testing.TB, db *sql.DB, kinds []shown) (queries []string) {
+	for _, kind := range kinds {
 		rows, err := db.Query(kind.names)
 		if err != nil {
 			t.Fatal(err)
@@ -230,9 +221,28 @@ func (s *MariaDBServer) Account(t testing.TB, url string) []string {
 			}
 			queries = append(queries, "SHOW CREATE "+kind.show+" `"+strings.ReplaceAll(n, "`", "``")+"`")
 		}
+		if err := rows.Err(); err != nil {
+			t.Fatal(err)
+		}
 		rows.Close()
 	}
-	queries = append(queries, `SELECT trigger_name, event_manipulation, event_object_table, action_order, action_statement, action_timing, sql_mode, definer,
+	return queries
+}
+
+// Account returns what SHOW CREATE prints of every object; the name of the database is taken out.
+func (s *MariaDBServer) Account(t testing.TB, url string) []string {
+	name := mariadb.Engine{}.Database(url)
+	db := s.Open(t, url)
+	queries := append(showCreates(t, db, []shown{
+		{"TABLE", "SELECT table_name FROM information_schema.tables WHERE table_schema = database() AND table_type IN ('BASE TABLE', 'SYSTEM VERSIONED', 'SEQUENCE') ORDER BY 1"},
+		{"VIEW", "SELECT table_name FROM information_schema.views WHERE table_schema = database() ORDER BY 1"},
+		{"SEQUENCE", "SELECT table_name FROM information_schema.tables WHERE table_schema = database() AND table_type = 'SEQUENCE' ORDER BY 1"},
+		{"FUNCTION", "SELECT name FROM mysql.proc WHERE db = database() AND type = 'FUNCTION' ORDER BY 1"},
+		{"PROCEDURE", "SELECT name FROM mysql.proc WHERE db = database() AND type = 'PROCEDURE' ORDER BY 1"},
+		{"PACKAGE", "SELECT name FROM mysql.proc WHERE db = database() AND type = 'PACKAGE' ORDER BY 1"},
+		{"PACKAGE BODY", "SELECT name FROM mysql.proc WHERE db = database() AND type = 'PACKAGE BODY' ORDER BY 1"},
+		{"EVENT", "SELECT event_name FROM information_schema.events WHERE event_schema = database() ORDER BY 1"},
+	}), `SELECT trigger_name, event_manipulation, event_object_table, action_order, action_statement, action_timing, sql_mode, definer,
 		character_set_client, collation_connection FROM information_schema.triggers WHERE trigger_schema = database() ORDER BY trigger_name`,
 		`SELECT name, type, aggregate, sql_mode, character_set_client, collation_connection, hex(body) FROM mysql.proc WHERE db = database() ORDER BY type, name`,
 		`SELECT user, host, table_name, table_priv, column_priv FROM mysql.tables_priv WHERE db = database() ORDER BY 1, 2, 3`,

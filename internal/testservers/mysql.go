@@ -140,31 +140,18 @@ var fileStamp = regexp.MustCompile(`(Created|LAST_ALTERED)="[^"]*" ?`)
 func (s *MySQLServer) Account(t testing.TB, url string) []string {
 	name := mariadb.Engine{}.Database(url)
 	db := s.Open(t, url)
-	var queries []string
-	for _, kind := range []struct{ show, names string }{
+	queries := append(showCreates(t, db, []shown{
 		{"TABLE", "SELECT table_name FROM information_schema.tables WHERE table_schema = database() AND table_type = 'BASE TABLE' ORDER BY 1"},
 		{"VIEW", "SELECT table_name FROM information_schema.views WHERE table_schema = database() ORDER BY 1"},
 		{"FUNCTION", "SELECT routine_name FROM information_schema.routines WHERE routine_schema = database() AND routine_type = 'FUNCTION' ORDER BY 1"},
 		{"PROCEDURE", "SELECT routine_name FROM information_schema.routines WHERE routine_schema = database() AND routine_type = 'PROCEDURE' ORDER BY 1"},
 		{"EVENT", "SELECT event_name FROM information_schema.events WHERE event_schema = database() ORDER BY 1"},
 		{"TRIGGER", "SELECT trigger_name FROM information_schema.triggers WHERE trigger_schema = database() ORDER BY 1"},
-	} {
-		rows, err := db.Query(kind.names)
-		if err != nil {
-			t.Fatal(err)
-		}
-		for rows.Next() {
-			var n string
-			if err := rows.Scan(&n); err != nil {
-				t.Fatal(err)
-			}
-			queries = append(queries, "SHOW CREATE "+kind.show+" `"+strings.ReplaceAll(n, "`", "``")+"`")
-		}
-		rows.Close()
-	}
-	queries = append(queries, `SELECT trigger_name, event_manipulation, event_object_table, action_order FROM information_schema.triggers WHERE trigger_schema = database() ORDER BY trigger_name`,
+	}), `SELECT trigger_name, event_manipulation, event_object_table, action_order FROM information_schema.triggers WHERE trigger_schema = database() ORDER BY trigger_name`,
 		`SELECT specific_name, ordinal_position, parameter_mode, parameter_name, dtd_identifier, character_set_name, collation_name FROM information_schema.parameters WHERE specific_schema = database() ORDER BY 1, 2`,
-		`SELECT user, host, table_name, table_priv, column_priv FROM mysql.tables_priv WHERE db = database() ORDER BY 1, 2, 3`)
+		`SELECT user, host, table_name, table_priv, column_priv FROM mysql.tables_priv WHERE db = database() ORDER BY 1, 2, 3`,
+		`SELECT user, host, table_name, column_name, column_priv FROM mysql.columns_priv WHERE db = database() ORDER BY 1, 2, 3, 4`,
+		`SELECT user, host, routine_name, routine_type, proc_priv FROM mysql.procs_priv WHERE db = database() ORDER BY 1, 2, 3, 4`)
 	all := lines(t, db, queries...)
 	for i := range all {
 		if !strings.Contains(all[i], "ENGINE=MEMORY") { // an index has that without it, too

@@ -103,9 +103,9 @@ func (e *UnknownPlaceError) Error() string {
 	case len(e.Near) > 0:
 		s += "; the nearest is " + strings.Join(e.Near, ", ")
 	case len(e.Known) > most:
-		s += fmt.Sprintf("; there are %s and %d more", strings.Join(e.Known[:most], ", "), len(e.Known)-most)
+		s += fmt.Sprintf("; known: %s and %d more", strings.Join(e.Known[:most], ", "), len(e.Known)-most)
 	case len(e.Known) > 0:
-		s += "; there is " + strings.Join(e.Known, ", ")
+		s += "; known: " + strings.Join(e.Known, ", ")
 	}
 	return s
 }
@@ -165,6 +165,9 @@ func (r *Resolver) unknownPlace(a Address) error {
 		e.Near = nearest(first.Text, append(e.Known, r.Configured...))
 	default:
 		return nil
+	}
+	if len(r.latest) == 0 && len(e.Near) == 0 && !e.NeverRead {
+		return nil // nothing is known at all, which says more
 	}
 	return e
 }
