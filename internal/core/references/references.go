@@ -37,7 +37,7 @@ func find(r *schema.Reading, e engine.Engine, before *schema.Earlier) [][]schema
 	const batch = 256
 	for start := 0; start < len(r.Objects); start += batch {
 		group.Go(func() error {
-			m := memory{seen: map[key]int{}}
+			m := memory{}
 			for i := start; i < min(start+batch, len(r.Objects)); i++ {
 				if known.holds(i, r.Objects[i]) {
 					found[i] = before.Found(i)
@@ -104,19 +104,20 @@ func (f *finder) object(o *schema.Object, m *memory) []schema.Dependency {
 	if silent(o) {
 		return nil
 	}
-	clear(m.seen)
-	s := search{finder: f, object: o, seen: m.seen, found: m.found[:0], rules: f.dialect(o), memory: &m.text}
+	m.seen.reset()
+	s := search{finder: f, object: o, seen: &m.seen, found: m.room.open(), froms: m.froms[:0], rules: f.dialect(o), memory: &m.text}
 	s.path = f.world.path(o, f.pather)
 	s.texts()
-	m.found = s.found
-	return slices.Clone(s.found)
+	m.froms = s.froms
+	return m.room.keep(s.found)
 }
 
 // memory is what the work on one object after another uses again.
 type memory struct {
 	text  sqltext.Memory
-	seen  map[key]int
-	found []schema.Dependency
+	seen  seen
+	froms []schema.End
+	room  room
 }
 
 // silent reports whether an object has no text that refers to anything.
@@ -153,19 +154,11 @@ type search struct {
 	object *schema.Object
 	path   []string
 	found  []schema.Dependency
-	seen   map[key]int
+	seen   *seen
 	froms  []schema.End // that were met
 
 	names     bool // all names are collected, and no dependencies found
 	collected []Text
-}
-
-// key is what makes two references one dependency: the first place is kept.
-type key struct {
-	from   int // in froms
-	to     any // an object, or an end
-	column string
-	use    schema.Use
 }
 
 func (s *search) texts() {
@@ -352,7 +345,7 @@ func (s *search) expression(field schema.Field, from schema.End, text string, c 
 	s.bind(field, from, text, (*sqltext.Memory).ParseExpression, c)
 }
 
-var uses = map[sqltext.Use]schema.Use{sqltext.RefReads: schema.UseReads, sqltext.RefWrites: schema.UseWrites, sqltext.RefCalls: schema.UseCalls, sqltext.RefTypes: schema.UseTypedBy,
+var uses = [...]schema.Use{sqltext.RefReads: schema.UseReads, sqltext.RefWrites: schema.UseWrites, sqltext.RefCalls: schema.UseCalls, sqltext.RefTypes: schema.UseTypedBy,
 	sqltext.RefNumbers: schema.UseNumbersFrom, sqltext.RefUnseen: schema.UseRunsUnseen, sqltext.RefMissing: schema.UseReads}
 
 // add makes a dependency of a reference to a column, "" for the whole.
@@ -386,15 +379,18 @@ func (s *search) add(r *sqltext.Reference, column string, field schema.Field, fr
 		at.use = schema.UseIndexOn
 	}
 	guessed := r.Guessed || r.Use == sqltext.RefMissing
-	if i, ok := s.seen[at]; ok {
+	if i, ok := s.seen.place(&at); ok {
 		if d := &s.found[i]; d.Evidence == schema.Guessed && !guessed { // the certain one
 			d.Evidence, d.Field, d.Start, d.Stop = schema.Read, field, r.Start, r.Stop
 		}
 		return
 	}
-	d := schema.Dependency{From: s.froms[from], To: missing, Use: at.use, Evidence: schema.Read, Field: field, Start: r.Start, Stop: r.Stop}
-	if field == schema.NoField {
-		d.Start, d.Stop = 0, 0
+	s.seen.note(at)
+	s.found = append(s.found, schema.Dependency{})
+	d := &s.found[len(s.found)-1]
+	d.From, d.To, d.Use, d.Evidence, d.Field = s.froms[from], missing, at.use, schema.Read, field
+	if field != schema.NoField {
+		d.Start, d.Stop = r.Start, r.Stop
 	}
 	if guessed {
 		d.Evidence = schema.Guessed
@@ -402,12 +398,13 @@ func (s *search) add(r *sqltext.Reference, column string, field schema.Field, fr
 	own := false
 	switch k := r.Key.(type) {
 	case *schema.Object:
-		d.To, own = schema.ColumnEnd(k.ID(), column), k == s.object
+		d.To.ID, d.To.Part, own = k.ID(), column, k == s.object
+		if column != "" {
+			d.To.PartKind = schema.KindColumn
+		}
 	case schema.End:
 		d.To = k
 	}
-	s.seen[at] = len(s.found)
-	s.found = append(s.found, d)
 	if d.To.Part != "" && !own && s.object.Index == nil { // an edge for the object, too; that of an index follows from the object
 		s.add(r, "", field, from)
 	}

@@ -21,19 +21,18 @@ type world struct {
 	relations, routines, types, sequences, synonyms map[string][]*schema.Object
 	schemas                                         map[string]bool
 
-	lock sync.Mutex
-	made map[*schema.Object]*sqltext.Relation // as they are asked for
+	made map[*schema.Object]*made // of relations
 }
 
 func newWorld(r *schema.Reading, t *engine.Traits) *world {
 	w := &world{traits: t, database: r.Database, objects: make(map[schema.ID]*schema.Object, len(r.Objects)), relations: make(map[string][]*schema.Object, len(r.Objects)), routines: map[string][]*schema.Object{},
-		types: map[string][]*schema.Object{}, sequences: map[string][]*schema.Object{}, synonyms: map[string][]*schema.Object{}, schemas: map[string]bool{}, made: map[*schema.Object]*sqltext.Relation{}}
+		types: map[string][]*schema.Object{}, sequences: map[string][]*schema.Object{}, synonyms: map[string][]*schema.Object{}, schemas: map[string]bool{}, made: map[*schema.Object]*made{}}
 	for _, o := range r.Objects {
 		w.objects[o.ID()] = o
 		var in map[string][]*schema.Object
 		switch {
 		case o.Kind.IsRelation():
-			in = w.relations
+			in, w.made[o] = w.relations, new(made)
 		case o.Kind.IsRoutine() || o.Kind == schema.KindPackage:
 			in = w.routines
 		case o.Kind.IsType():
@@ -56,21 +55,24 @@ func newWorld(r *schema.Reading, t *engine.Traits) *world {
 
 // relation returns what is known of a relation.
 func (w *world) relation(o *schema.Object) *sqltext.Relation {
-	w.lock.Lock()
-	defer w.lock.Unlock()
-	if r := w.made[o]; r != nil {
-		return r
-	}
-	r := &sqltext.Relation{Key: o}
-	w.made[o] = r
-	if o.Relation != nil {
-		r.Columns = make([]string, len(o.Relation.Columns))
-		for i := range o.Relation.Columns {
-			r.Columns[i] = o.Relation.Columns[i].Name
+	m := w.made[o]
+	m.once.Do(func() {
+		m.relation.Key = o
+		if o.Relation != nil {
+			m.relation.Columns = make([]string, len(o.Relation.Columns))
+			for i := range o.Relation.Columns {
+				m.relation.Columns[i] = o.Relation.Columns[i].Name
+			}
 		}
-	}
-	r.Unknown = len(r.Columns) == 0
-	return r
+		m.relation.Unknown = len(m.relation.Columns) == 0
+	})
+	return &m.relation
+}
+
+// made is what the resolver is told of a relation, made when it asks for the first time.
+type made struct {
+	once     sync.Once
+	relation sqltext.Relation
 }
 
 // fold returns a name as it is compared.

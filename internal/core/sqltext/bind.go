@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 )
 
 // Relation is a relation that exists.
@@ -96,7 +97,7 @@ type Reference struct {
 
 // Bind returns the references of a tree in the order of its scopes.
 func Bind(t *Tree, c Context) []Reference {
-	b := binder{Tree: t, c: c, outputs: t.memory.outputs, found: t.memory.found[:0]}
+	b := binder{Tree: t, c: c, found: t.memory.found[:0]}
 	if c.Row != nil {
 		b.row = b.rowsOf(c.Row)
 		t.Root.Sources = append(t.Root.Sources, t.memory.source(Source{bound: b.row}))
@@ -114,11 +115,10 @@ func Bind(t *Tree, c Context) []Reference {
 
 type binder struct {
 	*Tree
-	c       Context
-	row     *rows
-	outputs map[*Scope]*rows
-	found   []Reference
-	flow    *flow // nil: what becomes of columns is not asked
+	c     Context
+	row   *rows
+	found []Reference
+	flow  *flow // nil: what becomes of columns is not asked
 }
 
 // rows is what is known of the rows of a source.
@@ -160,7 +160,17 @@ func (b *binder) rowsOf(r *Relation) *rows {
 
 func (b *binder) emit(r Reference) { b.found = append(b.found, r) }
 
-func (b *binder) same(a, c string) bool { return b.c.World.Same(a, c) }
+// same reports whether two names are one. Where names are folded as they are read, the world is not asked; and else not where
+// their first letters tell.
+func (b *binder) same(a, c string) bool {
+	if a == c {
+		return true
+	}
+	if b.Rules.FoldLower || a != "" && c != "" && a[0]|c[0] < utf8.RuneSelf && a[0]|0x20 != c[0]|0x20 {
+		return false
+	}
+	return b.c.World.Same(a, c)
+}
 
 // column returns the name of a column as it exists.
 func (b *binder) column(r *rows, name string) (string, bool) {
@@ -385,10 +395,10 @@ func (b *binder) commonRows(c *Common) *rows {
 
 // query returns what the rows of a query are called.
 func (b *binder) query(q *Scope) *rows {
-	if r := b.outputs[q]; r != nil {
-		return r
+	if q.rows != nil {
+		return q.rows
 	}
-	b.outputs[q] = unknownRows
+	q.rows = unknownRows
 	arm := q
 	for len(arm.Arms) > 0 {
 		arm = arm.Arms[0]
@@ -411,7 +421,7 @@ func (b *binder) query(q *Scope) *rows {
 			r.columns = append(r.columns, "column"+strconv.Itoa(i+1))
 		}
 	}
-	b.outputs[q] = r
+	q.rows = r
 	return r
 }
 
@@ -683,13 +693,18 @@ func (b *binder) unresolved(r *Ref) {
 }
 
 func (b *binder) toColumn(s *Scope, r *Ref) {
-	parts := b.parts(r.Name)
-	if r.Name.Parts[0] >= 0 && b.tokens[r.Name.Parts[0]].kind == Placeholder {
-		parts[0] = strings.TrimLeft(parts[0], ":@")
-	}
-	if len(parts) == 1 {
-		b.single(s, r, parts[0])
+	placeholder := r.Name.Parts[0] >= 0 && b.tokens[r.Name.Parts[0]].kind == Placeholder
+	if r.Name.N() == 1 {
+		name := b.part(r.Name, 0)
+		if placeholder {
+			name = strings.TrimLeft(name, ":@")
+		}
+		b.single(s, r, name)
 		return
+	}
+	parts := b.parts(r.Name)
+	if placeholder {
+		parts[0] = strings.TrimLeft(parts[0], ":@")
 	}
 	last := len(parts) - 1
 	column := parts[last]

@@ -17,54 +17,60 @@ type noted struct {
 	relations map[string][]string
 	others    map[string]bool // "routine ops.charge", "type ops.state", "sequence ops.no"
 	path      []string
-	known     map[string]string // what was asked for before, "" for what there is not
+	known     map[string]answer // what was asked for before: benchmarks measure what asks
+	key       []byte
+}
+
+type answer struct {
+	relation *Relation
+	other    []any
 }
 
 func (w *noted) Same(a, b string) bool {
 	return a == b || !w.rules.FoldLower && strings.EqualFold(a, b)
 }
 
-// key returns the full name of a thing of a kind.
-func (w *noted) key(what string, name []string, has func(string) bool) (string, bool) {
-	full := strings.Join(name, ".")
+// ask finds a thing of a kind, "" for a relation.
+func (w *noted) ask(what string, name []string) answer {
+	w.key = append(w.key[:0], what...)
+	for _, part := range name {
+		w.key = append(append(w.key, '.'), part...)
+	}
+	a, ok := w.known[string(w.key)]
+	if !ok {
+		a = w.find(what, strings.Join(name, "."))
+		w.known[string(w.key)] = a
+	}
+	return a
+}
+
+func (w *noted) find(what, full string) (a answer) {
 	if !w.rules.FoldLower {
 		full = strings.ToLower(full)
 	}
-	asked := strings.TrimSpace(what + " " + full)
-	if known, ok := w.known[asked]; ok {
-		return known, known != ""
-	}
-	w.known[asked] = ""
 	for _, schema := range append([]string{""}, w.path...) {
 		try := strings.TrimPrefix(schema+"."+full, ".")
-		if has(strings.TrimSpace(what + " " + try)) {
-			w.known[asked] = try
-			return try, true
+		if columns, ok := w.relations[try]; ok && what == "" {
+			return answer{relation: &Relation{Key: try, Columns: columns}}
+		}
+		if w.others[what+" "+try] {
+			return answer{other: []any{try}}
 		}
 	}
-	return "", false
+	return a
 }
 
-func (w *noted) Relation(name []string) *Relation {
-	full, ok := w.key("", name, func(s string) bool { _, ok := w.relations[s]; return ok })
-	if !ok {
-		return nil
-	}
-	return &Relation{Key: full, Columns: w.relations[full]}
-}
+func (w *noted) Relation(name []string) *Relation { return w.ask("", name).relation }
 
 func (w *noted) other(what string, name []string) any {
-	if full, ok := w.key(what, name, func(s string) bool { return w.others[s] }); ok {
-		return full
+	if found := w.ask(what, name).other; found != nil {
+		return found[0]
 	}
 	return nil
 }
 
 func (w *noted) Routines(name []string, args int) ([]any, bool) {
-	if k := w.other("routine", name); k != nil {
-		return []any{k}, false
-	}
-	return nil, false
+	return w.ask("routine", name).other, false
 }
 
 func (w *noted) Returned(name []string) *Relation {
@@ -108,7 +114,7 @@ func TestReferences(t *testing.T) {
 func worldOf(dialect, head string) *noted {
 	my := my
 	my.VariablesFirst = true
-	w := &noted{rules: map[string]Rules{"postgres": pg, "mariadb": my, "sqlite": lite, "sqlserver": ms}[dialect], relations: map[string][]string{}, others: map[string]bool{}, known: map[string]string{}}
+	w := &noted{rules: map[string]Rules{"postgres": pg, "mariadb": my, "sqlite": lite, "sqlserver": ms}[dialect], relations: map[string][]string{}, others: map[string]bool{}, known: map[string]answer{}}
 	for line := range strings.Lines(head) {
 		words := strings.Fields(strings.TrimPrefix(line, "--"))
 		switch {

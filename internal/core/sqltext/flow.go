@@ -21,7 +21,7 @@ type FlowColumn struct {
 // FlowOf returns the flow of the first query of a text; ok is false where not all of its outputs are known.
 func FlowOf(t *Tree, c Context) (_ Flow, ok bool) {
 	c.Names = false
-	b := binder{Tree: t, c: c, outputs: map[*Scope]*rows{}, flow: &flow{}}
+	b := binder{Tree: t, c: c, flow: &flow{}}
 	b.scope(t.Root)
 	main := firstQuery(t.Root)
 	if main == nil {

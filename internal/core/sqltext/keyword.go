@@ -212,6 +212,16 @@ var keywordTable = func() (table [keywordSlots]keyword) {
 	return table
 }()
 
+// keywordLengths tells by the first letter, in any case, which lengths keywords have: most names are told by that.
+var keywordLengths = func() (table [256]uint16) {
+	for k := kNone + 1; k < keywords; k++ {
+		text := keywordTexts[k]
+		table[text[0]] |= 1 << len(text)
+		table[text[0]-'a'+'A'] |= 1 << len(text)
+	}
+	return table
+}()
+
 func keywordHash(s string) uint32 {
 	n := len(s)
 	return (uint32(s[0]|0x20)*131 + uint32(s[n-1]|0x20)*31 + uint32(s[n/2]|0x20)*17 + uint32(n)*257) % keywordSlots
@@ -219,7 +229,7 @@ func keywordHash(s string) uint32 {
 
 // keywordOf returns the keyword that a word is, in any case.
 func keywordOf(s string) keyword {
-	if len(s) > 13 || len(s) < 2 {
+	if len(s) > 13 || s == "" || keywordLengths[s[0]]>>len(s)&1 == 0 {
 		return kNone
 	}
 	for at := keywordHash(s); keywordTable[at] != kNone; at = (at + 1) % keywordSlots {

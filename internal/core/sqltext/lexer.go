@@ -85,7 +85,7 @@ func (l *Lexer) scan() Token {
 			end++
 		}
 		return l.token(Word, end)
-	case class&alone != 0:
+	case class&alone != 0, c == '.' && !isDigit(next):
 		return l.token(Symbol, start+1)
 	case c == '\'':
 		return l.quoted(String, '\'', 0, r.BackslashEscapes)
@@ -106,7 +106,7 @@ func (l *Lexer) scan() Token {
 		return l.token(Comment, start+end)
 	case c == '/' && next == '*':
 		return l.blockComment()
-	case isDigit(c), c == '.' && isDigit(next):
+	case isDigit(c), c == '.':
 		return l.number()
 	case c == '$' && r.DollarQuotes && !isDigit(next):
 		if t, ok := l.dollarQuoted(); ok {
@@ -150,7 +150,11 @@ func (l *Lexer) token(kind TokenKind, end int) Token {
 func (l *Lexer) quoted(kind TokenKind, quote byte, prefix int, backslash bool) Token {
 	start := l.pos
 	s := l.Text
-	for i := start + prefix + 1; i < len(s); i++ {
+	i := start + prefix + 1
+	if end := strings.IndexByte(s[i:], quote); end >= 0 && (!backslash || strings.IndexByte(s[i:i+end], '\\') < 0) {
+		i += end // nothing before it has a meaning
+	}
+	for ; i < len(s); i++ {
 		switch {
 		case s[i] == '\\' && backslash:
 			i++
@@ -167,19 +171,25 @@ func (l *Lexer) quoted(kind TokenKind, quote byte, prefix int, backslash bool) T
 
 func (l *Lexer) blockComment() Token {
 	depth := 1
-	for i := l.pos + 2; i+1 < len(l.Text); i++ {
+	// A star has a meaning before or behind a slash, each of which is one half of one sign alone.
+	for from, i := l.pos+2, l.pos+2; ; i++ {
+		star := strings.IndexByte(l.Text[i:], '*')
+		if star < 0 {
+			return l.token(Broken, len(l.Text))
+		}
+		i += star
 		switch {
-		case l.Text[i] == '*' && l.Text[i+1] == '/':
+		case l.Rules.NestedComments && i > from && l.Text[i-1] == '/':
+			from = i + 1
+			depth++
+		case i+1 < len(l.Text) && l.Text[i+1] == '/':
 			i++
+			from = i + 1
 			if depth--; depth == 0 {
 				return l.token(Comment, i+1)
 			}
-		case l.Rules.NestedComments && l.Text[i] == '/' && l.Text[i+1] == '*':
-			i++
-			depth++
 		}
 	}
-	return l.token(Broken, len(l.Text))
 }
 
 func (l *Lexer) number() Token {
@@ -218,6 +228,7 @@ const (
 	wordPart        // goes on with a word
 	plain           // begins a word, whatever follows but a quote
 	alone           // is a symbol in every dialect, whatever follows
+	folds           // is written otherwise in small letters, or may be
 )
 
 var classes = func() (table [256]uint8) {
@@ -227,8 +238,10 @@ var classes = func() (table [256]uint8) {
 			table[c] = blank
 		case '0' <= c && c <= '9':
 			table[c] = digit | wordPart
-		case 'a' <= c && c <= 'z' || 'A' <= c && c <= 'Z' || c == '_' || c >= utf8.RuneSelf:
+		case 'a' <= c && c <= 'z' || c == '_':
 			table[c] = wordStart | wordPart | plain
+		case 'A' <= c && c <= 'Z' || c >= utf8.RuneSelf:
+			table[c] = wordStart | wordPart | plain | folds
 		case c == '$':
 			table[c] = wordPart
 		case strings.IndexByte("(),;=<>+*%!", c) >= 0:

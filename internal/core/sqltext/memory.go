@@ -5,13 +5,14 @@ package sqltext
 // Memory is what the parser and the resolver work in. A tree and the references that are bound in it hold until the memory is
 // used for another text. It is not safe for use side by side.
 type Memory struct {
+	tree    Tree
+	descent parser
 	tokens  []token
 	scopes  []*Scope
 	used    int // of the scopes
 	names   []string
 	sources []Source
 	derived []rows
-	outputs map[*Scope]*rows
 	found   []Reference
 }
 
@@ -28,14 +29,10 @@ func (m *Memory) reset() {
 	m.sources, m.derived = m.sources[:0], m.derived[:0]
 	clear(m.found) // what they refer to is let go
 	m.found = m.found[:0]
-	if m.outputs == nil {
-		m.outputs = map[*Scope]*rows{}
-	}
-	clear(m.outputs)
 }
 
-// scope returns a scope that is like the one given; what it is to hold is empty.
-func (m *Memory) scope(like Scope) *Scope {
+// scope returns a scope; what it is to hold is empty.
+func (m *Memory) scope(kind ScopeKind, parent *Scope, start int) *Scope {
 	if m.used == len(m.scopes) {
 		some := make([]Scope, min(64, max(2, len(m.scopes))))
 		for i := range some {
@@ -44,9 +41,10 @@ func (m *Memory) scope(like Scope) *Scope {
 	}
 	s := m.scopes[m.used]
 	m.used++
-	like.Sources, like.Common, like.Variables, like.Locals = s.Sources[:0], s.Common[:0], s.Variables[:0], s.Locals[:0]
-	like.Outputs, like.Children, like.Refs, like.joined, like.Arms = s.Outputs[:0], s.Children[:0], s.Refs[:0], s.joined[:0], s.Arms[:0]
-	*s = like
+	s.Kind, s.Parent, s.Start, s.Stop = kind, parent, start, 0
+	s.Apart, s.sealed, s.into, s.shown, s.rows = false, false, false, false, nil
+	s.Sources, s.Common, s.Variables, s.Locals = s.Sources[:0], s.Common[:0], s.Variables[:0], s.Locals[:0]
+	s.Outputs, s.Children, s.Refs, s.joined, s.Arms = s.Outputs[:0], s.Children[:0], s.Refs[:0], s.joined[:0], s.Arms[:0]
 	return s
 }
 

@@ -11,7 +11,7 @@ const deepest = 400
 type parser struct {
 	*Tree
 	at    int
-	end   int // of the tokens that are the text's own
+	own   []token // that are the text's own, and not those of texts in strings
 	scope *Scope
 	depth int
 	loops []*Scope // of the loops that are open: the scope outside of each
@@ -52,76 +52,99 @@ func (m *Memory) ParseExpression(text string, rules *Rules) *Tree {
 
 func (m *Memory) parser(text string, rules *Rules) *parser {
 	m.reset()
-	t := &Tree{Text: text, Rules: rules, memory: m}
-	l := Lexer{Text: text, Rules: *rules}
-	tokens := m.tokens[:0]
+	m.tokens = cut(m.tokens[:0], text, rules)
+	m.tree = Tree{Text: text, Rules: rules, memory: m, tokens: m.tokens}
+	m.descent = parser{Tree: &m.tree, own: m.tokens, loops: m.descent.loops[:0]}
+	m.descent.root()
+	return &m.descent
+}
+
+// within returns a parser of a text that is a part of another, which works in the same memory.
+func (m *Memory) within(text string, rules *Rules) *parser {
+	p := &parser{Tree: &Tree{Text: text, Rules: rules, memory: m, tokens: cut(nil, text, rules)}}
+	p.own = p.tokens
+	p.root()
+	return p
+}
+
+// root opens the scope that holds all.
+func (p *parser) root() {
+	p.scope = p.memory.scope(Block, nil, 0)
+	p.scope.Stop = len(p.Text)
+	p.Root = p.scope
+}
+
+// cut appends the tokens of a text. Most are words and single symbols between blanks: they are cut here, all others by the lexer.
+func cut(tokens []token, text string, rules *Rules) []token {
 	if cap(tokens) == 0 {
 		tokens = make([]token, 0, len(text)/5+4)
 	}
-	for {
-		// Most tokens are words and single symbols between blanks: they are cut here, all others by the lexer.
-		start := l.pos
-		for start < len(text) && classes[text[start]]&blank != 0 {
+	l := Lexer{Text: text, Rules: *rules}
+	for start := 0; start < len(text); {
+		class := classes[text[start]]
+		if class&blank != 0 {
 			start++
+			continue
 		}
-		if start < len(text) {
-			class, end := classes[text[start]], start+1
-			if class&plain != 0 {
-				for end < len(text) && classes[text[end]]&wordPart != 0 {
-					end++
+		end := start + 1
+		if class&plain != 0 {
+			all := class
+			for end < len(text) {
+				c := classes[text[end]]
+				if c&wordPart == 0 {
+					break
 				}
-				if end > start+1 || end == len(text) || text[end] != '\'' {
-					tokens = append(tokens, token{Word, keywordOf(text[start:end]), 0, int32(start), int32(end)})
-					l.pos = end
-					continue
-				}
+				all |= c
+				end++
 			}
-			if class&alone != 0 {
-				tokens = append(tokens, token{Symbol, kNone, text[start], int32(start), int32(end)})
-				l.pos = end
+			if end > start+1 || end == len(text) || text[end] != '\'' {
+				tokens = append(tokens, token{Word, keywordOf(text[start:end]), 0, all&folds != 0, int32(start), int32(end)})
+				start = end
 				continue
 			}
+		} else if class&alone != 0 || text[start] == '.' && (end == len(text) || !isDigit(text[end])) {
+			tokens = append(tokens, token{Symbol, kNone, text[start], false, int32(start), int32(end)})
+			start = end
+			continue
 		}
 		l.pos = start
 		tok := l.Next()
-		if tok.Kind == End {
-			break
-		}
-		k, c := kNone, byte(0)
+		start = l.pos
 		switch tok.Kind {
+		case End:
+			return tokens
 		case Word:
-			k = keywordOf(text[tok.Start:tok.End])
+			tokens = append(tokens, token{Word, keywordOf(text[tok.Start:tok.End]), 0, true, int32(tok.Start), int32(tok.End)})
 		case Symbol:
-			c = text[tok.Start]
+			tokens = append(tokens, token{Symbol, kNone, text[tok.Start], false, int32(tok.Start), int32(tok.End)})
+		default:
+			tokens = append(tokens, token{tok.Kind, kNone, 0, true, int32(tok.Start), int32(tok.End)})
 		}
-		tokens = append(tokens, token{tok.Kind, k, c, int32(tok.Start), int32(tok.End)})
 	}
-	m.tokens, t.tokens = tokens, tokens
-	t.Root = m.scope(Scope{Kind: Block, Stop: len(text)})
-	return &parser{Tree: t, scope: t.Root, end: len(t.tokens)}
+	return tokens
 }
 
-func (p *parser) more() bool { return p.at < p.end }
+func (p *parser) more() bool { return p.at < len(p.own) }
 
 // word returns the keyword n tokens on.
 func (p *parser) word(n int) keyword {
-	if i := p.at + n; i >= 0 && i < p.end {
-		return p.tokens[i].word
+	if i := p.at + n; uint(i) < uint(len(p.own)) {
+		return p.own[i].word
 	}
 	return kNone
 }
 
 // symbol returns the symbol n tokens on, as its first byte; 0 if it is none.
 func (p *parser) symbol(n int) byte {
-	if i := p.at + n; i >= 0 && i < p.end {
-		return p.tokens[i].symbol
+	if i := p.at + n; uint(i) < uint(len(p.own)) {
+		return p.own[i].symbol
 	}
 	return 0
 }
 
 func (p *parser) kind(n int) TokenKind {
-	if i := p.at + n; i >= 0 && i < p.end {
-		return p.tokens[i].kind
+	if i := p.at + n; uint(i) < uint(len(p.own)) {
+		return p.own[i].kind
 	}
 	return End
 }
@@ -129,11 +152,11 @@ func (p *parser) kind(n int) TokenKind {
 // is reports whether the token n on is a word without a keyword's number, by its small letters.
 func (p *parser) is(n int, word string) bool {
 	i := p.at + n
-	if i < 0 || i >= p.end || p.tokens[i].kind != Word {
+	if uint(i) >= uint(len(p.own)) {
 		return false
 	}
-	s := p.Text[p.tokens[i].start:p.tokens[i].end]
-	return len(s) == len(word) && equalFold(word, s)
+	tok := &p.own[i]
+	return int(tok.end-tok.start) == len(word) && tok.kind == Word && equalFold(word, p.Text[tok.start:tok.end])
 }
 
 // take passes a keyword by, and reports whether it stood there.
@@ -156,15 +179,15 @@ func (p *parser) takeSymbol(c byte) bool {
 // start returns where the token stands, in bytes.
 func (p *parser) start() int {
 	if p.more() {
-		return int(p.tokens[p.at].start)
+		return int(p.own[p.at].start)
 	}
 	return len(p.Text)
 }
 
 // stop returns where the token before ends.
 func (p *parser) stop() int {
-	if p.at > 0 && p.at <= p.end {
-		return int(p.tokens[p.at-1].end)
+	if i := p.at - 1; uint(i) < uint(len(p.own)) {
+		return int(p.own[i].end)
 	}
 	return 0
 }
@@ -211,7 +234,7 @@ func (p *parser) name() Name {
 
 // open makes a scope in the present one, and goes into it.
 func (p *parser) open(kind ScopeKind) *Scope {
-	s := p.memory.scope(Scope{Kind: kind, Parent: p.scope, Start: p.start()})
+	s := p.memory.scope(kind, p.scope, p.start())
 	p.scope.Children = append(p.scope.Children, s)
 	p.scope = s
 	return s
@@ -265,13 +288,10 @@ func (p *parser) skipBrackets() {
 // behindBracket returns how many tokens on the token behind the brackets stands that open n tokens on.
 func (p *parser) behindBracket(n int) int {
 	if p.pairs == nil {
-		p.pairs = make([]int32, p.end)
+		p.pairs = make([]int32, len(p.own))
 		var open []int32
-		for i := range p.end {
-			if p.tokens[i].kind != Symbol {
-				continue
-			}
-			switch p.Text[p.tokens[i].start] {
+		for i := range p.own {
+			switch p.own[i].symbol {
 			case '(':
 				open = append(open, int32(i))
 			case ')':
@@ -282,10 +302,10 @@ func (p *parser) behindBracket(n int) int {
 			}
 		}
 	}
-	if at := p.at + n; at < p.end && p.pairs[at] > 0 {
+	if at := p.at + n; at < len(p.own) && p.pairs[at] > 0 {
 		return int(p.pairs[at]) + 1 - p.at
 	}
-	return p.end - p.at
+	return len(p.own) - p.at
 }
 
 // deeper enters another level, and reports whether it may be followed; if not, the brackets are passed by.

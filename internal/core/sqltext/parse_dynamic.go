@@ -107,7 +107,8 @@ func (p *parser) text(from, to int, scope *Scope) {
 		return
 	}
 	var b strings.Builder
-	var places []int // of each byte of the text, in the whole
+	b.Grow(stop - start)
+	places := make([]int32, 0, stop-start) // of each byte of the text, in the whole
 	whole := true
 	for i := from; i < to; i++ {
 		tok := p.tokens[i]
@@ -130,14 +131,14 @@ func (p *parser) text(from, to int, scope *Scope) {
 					continue // a quote that is doubled
 				}
 				b.WriteByte(s[j])
-				places = append(places, int(tok.start)+j)
+				places = append(places, tok.start+int32(j))
 			}
 		case s == "|" || s == "+" || s == ")" || s == "(" || s == ",":
 		default:
 			whole = false
 			if n := b.Len(); n > 0 && b.String()[n-1] != 0 {
 				b.WriteString(" ? ")
-				places = append(places, int(tok.start), int(tok.start), int(tok.start))
+				places = append(places, tok.start, tok.start, tok.start)
 			}
 		}
 	}
@@ -145,7 +146,7 @@ func (p *parser) text(from, to int, scope *Scope) {
 		unseen()
 		return
 	}
-	inner := new(Memory).parser(b.String(), p.Rules)
+	inner := p.memory.within(b.String(), p.Rules)
 	inner.depth = p.depth + 10
 	for inner.more() {
 		inner.statements()
@@ -160,7 +161,7 @@ func (p *parser) text(from, to int, scope *Scope) {
 // names reports whether a text that has gaps is understood all the same: a statement that is known, with names where names
 // have to stand.
 func (p *parser) names() bool {
-	if p.end == 0 {
+	if len(p.own) == 0 {
 		return false
 	}
 	switch p.tokens[0].word {
@@ -168,7 +169,7 @@ func (p *parser) names() bool {
 	default:
 		return false
 	}
-	for i, tok := range p.tokens[:p.end] {
+	for i, tok := range p.own {
 		if tok.kind != Placeholder || i == 0 {
 			continue
 		}
@@ -184,18 +185,18 @@ func (p *parser) names() bool {
 }
 
 // adopt takes over the scopes of a text that stood in strings, with the places that it has in the whole.
-func (p *parser) adopt(inner *parser, into *Scope, places []int) {
+func (p *parser) adopt(inner *parser, into *Scope, places []int32) {
 	place := func(at int) int {
 		if at >= len(places) {
-			return places[len(places)-1] + 1
+			return int(places[len(places)-1]) + 1
 		}
-		return places[at]
+		return int(places[at])
 	}
 	base := int32(len(p.tokens))
 	// The text of the inner tokens is that of the whole where no quote is doubled within them.
 	for _, tok := range inner.tokens {
 		start := place(int(tok.start))
-		p.Tree.tokens = append(p.Tree.tokens, token{tok.kind, tok.word, tok.symbol, int32(start), int32(max(start, place(int(tok.end)-1)+1))})
+		p.Tree.tokens = append(p.Tree.tokens, token{tok.kind, tok.word, tok.symbol, tok.folds, int32(start), int32(max(start, place(int(tok.end)-1)+1))})
 	}
 	shift := func(n *Name) {
 		for i := range n.N() {

@@ -94,8 +94,7 @@ func (p *parser) common() {
 
 // aliasText returns the name that a token gives.
 func (p *parser) aliasText(at int) string {
-	tok := p.tokens[at]
-	return Unquote(p.Text, Token{tok.kind, int(tok.start), int(tok.end)}, *p.Rules)
+	return p.unquoted(&p.tokens[at])
 }
 
 // nameList reads names in brackets.

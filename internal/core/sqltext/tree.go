@@ -34,6 +34,7 @@ type Scope struct {
 	sealed    bool     // a text of its own: nothing outside is seen
 	into      bool     // what is selected goes into variables
 	shown     bool     // the names of the outputs matter to others
+	rows      *rows    // what the outputs of a query are called, once that is known
 }
 
 // joined is a column of USING, "*" for all that NATURAL finds, and the sources of its join, from and up to.
@@ -154,8 +155,16 @@ func (t *Tree) part(n Name, i int) string {
 	if at < 0 {
 		return ""
 	}
-	tok := &t.tokens[at]
-	return unquote(t.Text[tok.start:tok.end], tok.kind, t.Rules)
+	return t.unquoted(&t.tokens[at])
+}
+
+// unquoted returns the name that a token stands for.
+func (t *Tree) unquoted(tok *token) string {
+	s := t.Text[tok.start:tok.end]
+	if !tok.folds {
+		return s
+	}
+	return unquote(s, tok.kind, t.Rules)
 }
 
 // parts returns the parts of a name.
@@ -178,5 +187,6 @@ type token struct {
 	kind       TokenKind
 	word       keyword
 	symbol     byte
+	folds      bool // the name that it is may not be written as it is
 	start, end int32
 }
