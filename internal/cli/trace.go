@@ -320,21 +320,18 @@ func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 		return nil
 	}
 	a.printf("\n%s %s\n", render.Plural(count, "object", "objects"), what)
-	children := make([][]int, len(t.Nodes))
-	for i := 1; i < len(t.Nodes); i++ {
-		children[t.Nodes[i].By] = append(children[t.Nodes[i].By], i)
-	}
-	reaching := make([][]int, len(t.Nodes)) // the edges that lead to each node
-	for i := range t.Edges {
+	children := trace.Group(len(t.Nodes), len(t.Nodes)-1, func(i int) int { return t.Nodes[i+1].By })
+	reaching := trace.Group(len(t.Nodes), len(t.Edges), func(i int) int { // the edges that lead to each node
 		far, _ := ends(&t.Edges[i], dir)
-		reaching[far] = append(reaching[far], i)
-	}
+		return far
+	})
 	type row struct{ node, depth int }
 	var rows []row
 	var shown []int // edges
 	var walk func(node, depth int)
 	walk = func(node, depth int) {
-		for _, i := range children[node] {
+		for _, child := range children.Of(node) {
+			i := int(child) + 1
 			if limit > 0 && len(rows) == limit {
 				return
 			}
@@ -342,7 +339,10 @@ func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 				walk(i, depth)
 				continue
 			}
-			rows, shown = append(rows, row{i, depth}), append(shown, reaching[i]...)
+			rows = append(rows, row{i, depth})
+			for _, e := range reaching.Of(i) {
+				shown = append(shown, int(e))
+			}
 			walk(i, depth+1)
 		}
 	}
@@ -355,7 +355,7 @@ func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 	tab := render.Table{NoHead: true, Columns: []render.Column{{Min: 24}, {}, {Min: 16}, {}}}
 	for _, r := range rows {
 		id := t.ID(&t.Nodes[r.node])
-		reason, evidence := why(t.Trace, r.node, dir, reaching[r.node], places)
+		reason, evidence := why(t.Trace, r.node, dir, reaching.Of(r.node), places)
 		reason = t.overHidden(r.node) + reason
 		if names := becomes(t.Trace, &t.Nodes[r.node]); len(names) > 0 {
 			reason += "; " + becoming(t.ID(&t.Nodes[r.node]).Kind) + " " + strings.Join(names, ", ")
@@ -363,7 +363,7 @@ func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 		tab.AddCells(render.Cell{Text: strings.Repeat("  ", min(r.depth, deepest)) + id.String()}, render.Cell{Text: string(id.Kind), Style: render.Faint},
 			render.Cell{Text: reason}, render.Cell{Text: evidence, Style: render.Faint})
 		if lines {
-			tab.Below = append(tab.Below, a.evidenceLines(t, reaching[r.node], places, strings.Repeat("  ", min(r.depth, deepest)+1)))
+			tab.Below = append(tab.Below, a.evidenceLines(t, reaching.Of(r.node), places, strings.Repeat("  ", min(r.depth, deepest)+1)))
 		}
 	}
 	_ = tab.Text(a.Stdout, a.width, a.paint)
@@ -399,11 +399,11 @@ func (a *app) ownParts(t *traced) {
 }
 
 // evidenceLines returns the lines in which the dependencies of a node are written, each once, what names the other end set off.
-func (a *app) evidenceLines(t *traced, edges []int, places map[int]trace.Place, indent string) string {
+func (a *app) evidenceLines(t *traced, edges []int32, places map[int]trace.Place, indent string) string {
 	byLine := map[int][][2]int{}
 	texts := map[int]string{}
 	for _, i := range edges {
-		p := places[i]
+		p := places[int(i)]
 		if p.Line == 0 {
 			continue
 		}
@@ -441,16 +441,17 @@ func offsetOfColumn(line string, column int) int {
 }
 
 // reachedTwice reports whether some node is reached over more than one other.
-func reachedTwice(t *trace.Trace, dir trace.Direction, reaching [][]int) bool {
+func reachedTwice(t *trace.Trace, dir trace.Direction, reaching *trace.Lists) bool {
 	for i := 1; i < len(t.Nodes); i++ {
-		by := map[int]bool{}
-		for _, e := range reaching[i] {
-			if _, near := ends(&t.Edges[e], dir); near != i {
-				by[near] = true
+		by := -1
+		for _, e := range reaching.Of(i) {
+			_, near := ends(&t.Edges[e], dir)
+			if near != i && by >= 0 && near != by {
+				return true
 			}
-		}
-		if len(by) > 1 {
-			return true
+			if near != i {
+				by = near
+			}
 		}
 	}
 	return false
@@ -466,7 +467,7 @@ func ends(e *trace.Edge, dir trace.Direction) (far, near int) {
 }
 
 // why says in words how a node hangs on the one it was reached over, and how that is known.
-func why(t *trace.Trace, node int, dir trace.Direction, reaching []int, places map[int]trace.Place) (reason, evidence string) {
+func why(t *trace.Trace, node int, dir trace.Direction, reaching []int32, places map[int]trace.Place) (reason, evidence string) {
 	type ground struct {
 		reason         string
 		columns, lines []string
@@ -488,7 +489,7 @@ func why(t *trace.Trace, node int, dir trace.Direction, reaching []int, places m
 		if part := e.To.Part; part != "" && !slices.Contains(g.columns, part) {
 			g.columns = append(g.columns, part)
 		}
-		if line := strconv.Itoa(places[at].Line); places[at].Line > 0 && !slices.Contains(g.lines, line) {
+		if line := strconv.Itoa(places[int(at)].Line); places[int(at)].Line > 0 && !slices.Contains(g.lines, line) {
 			g.lines = append(g.lines, line)
 		}
 		if !slices.Contains(evidences, string(e.Evidence)) {

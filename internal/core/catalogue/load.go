@@ -208,12 +208,15 @@ func (t *Contents) As(s *Snapshot) *Contents {
 
 // Find returns the entry of that identity, nil if there is none.
 func (t *Contents) Find(id schema.ID) *Entry {
-	i := find(t.Entries, id)
+	i := t.Place(id)
 	if i < 0 {
 		return nil
 	}
 	return &t.Entries[i]
 }
+
+// Place returns the place of the entry of an identity, -1 if there is none.
+func (t *Contents) Place(id schema.ID) int { return find(t.Entries, id) }
 
 // CountIndexes returns how many indexes stand on each of some entries.
 func (t *Contents) CountIndexes(on []*Entry) []int {

@@ -97,8 +97,10 @@ type need struct {
 func needsOf(g *catalogue.Graph, t *catalogue.Contents, selected map[schema.ID]bool) map[schema.ID][]need {
 	needs := make(map[schema.ID][]need, len(selected))
 	chosen := make([]bool, len(t.Entries)) // by place: there are many edges, and an identifier is large
-	for i := range t.Entries {
-		chosen[i] = selected[t.Entries[i].ID]
+	for id := range selected {
+		if i := t.Place(id); i >= 0 {
+			chosen[i] = true
+		}
 	}
 	for i := range g.Edges {
 		e := &g.Edges[i]

@@ -61,6 +61,15 @@ func (s *Set) Covers(id schema.ID) bool {
 // Entries returns the objects of the set, each once and in the order of their identifiers.
 func (s *Set) Entries() []*catalogue.Entry {
 	var list []*catalogue.Entry
+	if !s.Whole && len(s.schemas) == 0 { // few are looked up
+		for id := range s.objects {
+			if e := s.Contents.Find(id); e != nil {
+				list = append(list, e)
+			}
+		}
+		slices.SortFunc(list, func(a, b *catalogue.Entry) int { return a.ID.Compare(b.ID) })
+		return list
+	}
 	for i := range s.Contents.Entries {
 		if e := &s.Contents.Entries[i]; s.Covers(e.ID) {
 			list = append(list, e)
@@ -81,11 +90,10 @@ func Attached(k schema.Kind) bool {
 // AddAttached adds to the relations that the set names one by one what stands on them: indexes, triggers, rules and
 // policies.
 func (s *Set) AddAttached() {
-	type relation struct{ schema, name string }
-	named := map[relation]bool{}
+	named := map[string][]string{} // schemas by the names of relations
 	for id := range s.objects {
 		if id.Kind.IsRelation() {
-			named[relation{id.Schema, id.Name}] = true
+			named[id.Name] = append(named[id.Name], id.Schema)
 		}
 	}
 	if len(named) == 0 {
@@ -93,7 +101,7 @@ func (s *Set) AddAttached() {
 	}
 	for i := range s.Contents.Entries {
 		e := &s.Contents.Entries[i]
-		if e.On != "" && Attached(e.ID.Kind) && named[relation{e.ID.Schema, e.On}] {
+		if e.On != "" && Attached(e.ID.Kind) && slices.Contains(named[e.On], e.ID.Schema) {
 			s.objects[e.ID] = true
 		}
 	}

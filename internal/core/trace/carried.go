@@ -66,12 +66,12 @@ type carrier struct {
 	e        engine.Engine
 	lineages map[int]*references.Lineage // by entry; nil where it is not known
 	objects  map[int]*schema.Object
-	needs    *lists
+	needs    *Lists
 }
 
 // run returns what of each entry that is reached matters.
 func (f *carrier) run(root *address.Match) (map[int]*carriage, error) {
-	start := slices.IndexFunc(f.t.Entries, func(e catalogue.Entry) bool { return e.ID == root.Entry.ID })
+	start := f.t.Place(root.Entry.ID)
 	dependants := adjacency(f.g, len(f.t.Entries), Dependants)
 	carried := map[int]*carriage{start: {columns: map[string]bool{root.Part: true}}}
 	queue := []int{start}
@@ -80,14 +80,14 @@ func (f *carrier) run(root *address.Match) (map[int]*carriage, error) {
 		queue = queue[1:]
 		own := carried[n]
 		precise := f.byPart(dependants, n, own)
-		for _, i := range dependants.of(n) {
+		for _, i := range dependants.Of(n) {
 			edge := &f.g.Edges[i]
 			other := f.g.Ends[edge.From].Entry
 			if other == n || !own.whole && !touches(f.g, edge, edge.To, own.columns, schema.KindColumn, Dependants, precise[other]) {
 				continue
 			}
 			whole, columns := true, []string(nil)
-			if !own.whole && len(dependants.of(other)) > 0 {
+			if !own.whole && len(dependants.Of(other)) > 0 {
 				var err error
 				if whole, columns, err = f.step(n, own, other, edge); err != nil {
 					return nil, err
@@ -107,12 +107,12 @@ func (f *carrier) run(root *address.Match) (map[int]*carriage, error) {
 }
 
 // byPart returns what is joined with an entry by its parts.
-func (f *carrier) byPart(dependants *lists, n int, own *carriage) map[int]bool {
+func (f *carrier) byPart(dependants *Lists, n int, own *carriage) map[int]bool {
 	out := map[int]bool{}
 	if own.whole {
 		return out
 	}
-	for _, i := range dependants.of(n) {
+	for _, i := range dependants.Of(n) {
 		if f.g.Ends[f.g.Edges[i].To].Part != "" {
 			out[f.g.Ends[f.g.Edges[i].From].Entry] = true
 		}
@@ -183,7 +183,7 @@ func (f *carrier) lineage(view int) (*references.Lineage, error) {
 	}
 	var needs []*schema.Object
 	seen := map[int]bool{view: true}
-	for _, i := range f.needs.of(view) {
+	for _, i := range f.needs.Of(view) {
 		n := f.g.Ends[f.g.Edges[i].To].Entry
 		if seen[n] {
 			continue

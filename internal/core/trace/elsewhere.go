@@ -66,12 +66,15 @@ func (e *Estate) Links(ctx context.Context, of engine.Linker, leads func(engine.
 // to it, by place.
 func (e *Estate) Elsewhere(ctx context.Context, t *Trace, links map[string]map[string]engine.Reach) ([]Foreign, error) {
 	type name struct{ schema, name string }
-	nodes := map[name]int{}
-	for i := range t.Nodes {
-		id := t.ID(&t.Nodes[i])
-		if at := (name{names.Fold(id.Schema), names.Fold(id.Name)}); id.Table == "" {
-			if _, there := nodes[at]; !there {
-				nodes[at] = i
+	var nodes map[name]int // once they are asked for
+	known := func() {
+		nodes = make(map[name]int, len(t.Nodes))
+		for i := range t.Nodes {
+			id := t.ID(&t.Nodes[i])
+			if at := (name{names.Fold(id.Schema), names.Fold(id.Name)}); id.Table == "" {
+				if _, there := nodes[at]; !there {
+					nodes[at] = i
+				}
 			}
 		}
 	}
@@ -91,6 +94,9 @@ func (e *Estate) Elsewhere(ctx context.Context, t *Trace, links map[string]map[s
 		h, err := e.load(ctx, s)
 		if err != nil {
 			return nil, err
+		}
+		if nodes == nil {
+			known()
 		}
 		contents, g := h.contents, h.graph
 		seen := map[[2]int]bool{}

@@ -22,7 +22,7 @@ type held struct {
 	contents *catalogue.Contents
 	graph    *catalogue.Graph
 
-	adjacent *lists           // the edges by what is depended on; nil until they are asked for
+	adjacent *Lists           // the edges by what is depended on; nil until they are asked for
 	outside  map[string][]int // of the graph's ends outside, by their names folded; nil until it is asked for
 
 	servers, tables []*schema.Object // foreign ones
@@ -107,11 +107,11 @@ func Beyond(t *Trace, step func(*Trace) ([]Foreign, error)) ([]Foreign, error) {
 			reached[place{t.Snapshot.ID, t.ID(&t.Nodes[i])}] = true
 		}
 	}
-	reach(t)
 	all, err := step(t)
-	if err != nil {
+	if err != nil || len(all) == 0 {
 		return nil, err
 	}
+	reach(t)
 	for i := range all {
 		all[i].Of, all[i].Distance = t, t.Nodes[all[i].Node].Distance+1
 		reach(all[i].Behind)

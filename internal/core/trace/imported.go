@@ -14,12 +14,7 @@ import (
 // leads says whether a foreign server leads to the server of the trace.
 func (e *Estate) Imported(ctx context.Context, t *Trace, of engine.Reacher, leads func(engine.Reach) bool) ([]Foreign, error) {
 	type name struct{ schema, name string }
-	nodes := map[name]int{}
-	for i := range t.Nodes {
-		if id := t.ID(&t.Nodes[i]); id.Kind.IsRelation() {
-			nodes[name{id.Schema, id.Name}] = i
-		}
-	}
+	var nodes map[name]int // once they are asked for
 	var all []Foreign
 	for _, s := range e.latest {
 		if s.Engine != t.Snapshot.Engine || s.ID == t.Snapshot.ID || s.Path != "" || s.Counts[schema.KindForeignTable] == 0 {
@@ -41,6 +36,14 @@ func (e *Estate) Imported(ctx context.Context, t *Trace, of engine.Reacher, lead
 		}
 		if len(here) == 0 {
 			continue
+		}
+		if nodes == nil {
+			nodes = make(map[name]int, len(t.Nodes))
+			for i := range t.Nodes {
+				if id := t.ID(&t.Nodes[i]); id.Kind.IsRelation() {
+					nodes[name{id.Schema, id.Name}] = i
+				}
+			}
 		}
 		for i, o := range h.tables {
 			if !here[o.Setting("server")] {

@@ -109,16 +109,17 @@ func Follow(g *catalogue.Graph, root *address.Match, dir Direction, depth int) *
 // follow follows dependencies; carried says what of each entry matters, nil: of all but the root everything.
 func follow(g *catalogue.Graph, root *address.Match, dir Direction, depth int, uses []schema.Use, carried map[int]*carriage) *Trace {
 	t := root.Contents
-	start := slices.IndexFunc(t.Entries, func(e catalogue.Entry) bool { return e.ID == root.Entry.ID })
+	start := t.Place(root.Entry.ID)
 	return followFrom(g, root, start, adjacencyOf(g, len(t.Entries), dir, start, depth), dir, depth, uses, carried)
 }
 
 // followFrom is like follow, from an entry whose place is known, along edges that are sorted.
-func followFrom(g *catalogue.Graph, root *address.Match, start int, adjacent *lists, dir Direction, depth int, uses []schema.Use, carried map[int]*carriage) *Trace {
+func followFrom(g *catalogue.Graph, root *address.Match, start int, adjacent *Lists, dir Direction, depth int, uses []schema.Use, carried map[int]*carriage) *Trace {
 	t := root.Contents
 	tr := &Trace{Root: root.Location(), Snapshot: t.Snapshot, contents: t, graph: g, dir: dir, carried: carried}
 	tr.Nodes = append(tr.Nodes, Node{By: -1, Via: -1, entry: start})
-	at := map[int]int{start: 0}
+	at := make([]int32, len(t.Entries)) // the places of nodes by entry, one more
+	at[start] = 1
 	if carried == nil && root.Part != "" {
 		carried = map[int]*carriage{start: {columns: map[string]bool{root.Part: true}}}
 	}
@@ -134,7 +135,7 @@ func followFrom(g *catalogue.Graph, root *address.Match, start int, adjacent *li
 		var byPart map[int]bool // what is joined with the node by a dependency on a part of it
 		if only != nil && !only.whole {
 			byPart = map[int]bool{}
-			for _, i := range adjacent.of(n.entry) {
+			for _, i := range adjacent.Of(n.entry) {
 				near, far := g.Edges[i].To, g.Edges[i].From
 				if dir == Needs {
 					near, far = far, near
@@ -144,7 +145,7 @@ func followFrom(g *catalogue.Graph, root *address.Match, start int, adjacent *li
 				}
 			}
 		}
-		for _, i := range adjacent.of(n.entry) {
+		for _, i := range adjacent.Of(n.entry) {
 			e := &g.Edges[i]
 			near, far := e.To, e.From
 			if dir == Needs {
@@ -160,10 +161,10 @@ func followFrom(g *catalogue.Graph, root *address.Match, start int, adjacent *li
 			if byPart != nil && !touches(g, e, near, only.columns, kind, dir, byPart[other]) {
 				continue
 			}
-			place, known := at[other]
-			if !known {
+			place := int(at[other]) - 1
+			if place < 0 {
 				place = len(tr.Nodes)
-				at[other] = place
+				at[other] = int32(place) + 1
 				tr.Nodes = append(tr.Nodes, Node{Distance: n.Distance + 1, By: next, Via: len(tr.Edges), entry: other})
 			}
 			from, to := next, place
@@ -181,11 +182,9 @@ func followFrom(g *catalogue.Graph, root *address.Match, start int, adjacent *li
 // nothing is taken away again and again (Kahn's algorithm).
 func (t *Trace) cyclic() bool {
 	waiting := make([]int, len(t.Nodes))
-	dependants := make([][]int, len(t.Nodes))
+	dependants := Group(len(t.Nodes), len(t.Edges), func(i int) int { return t.Edges[i].To })
 	for i := range t.Edges {
-		e := &t.Edges[i]
-		waiting[e.From]++
-		dependants[e.To] = append(dependants[e.To], e.From)
+		waiting[t.Edges[i].From]++
 	}
 	var free []int
 	for n, count := range waiting {
@@ -197,7 +196,8 @@ func (t *Trace) cyclic() bool {
 	for ; len(free) > 0; taken++ {
 		n := free[len(free)-1]
 		free = free[:len(free)-1]
-		for _, d := range dependants[n] {
+		for _, i := range dependants.Of(n) {
+			d := t.Edges[i].From
 			if waiting[d]--; waiting[d] == 0 {
 				free = append(free, d)
 			}
@@ -223,57 +223,62 @@ func touches(g *catalogue.Graph, e *catalogue.Edge, near int32, parts map[string
 	return false
 }
 
-// lists holds for each entry the places of its edges, in compressed rows.
-type lists struct {
+// Lists holds lists of numbers, by number, in compressed rows.
+type Lists struct {
 	start []int32
-	edges []int32
+	items []int32
 }
 
-func (l *lists) of(entry int) []int32 { return l.edges[l.start[entry]:l.start[entry+1]] }
+// Of returns a list.
+func (l *Lists) Of(n int) []int32 { return l.items[l.start[n]:l.start[n+1]] }
+
+// Group returns n lists of the numbers up to count: each is in the list that key says, in order.
+func Group(n, count int, key func(int) int) *Lists {
+	l := &Lists{start: make([]int32, n+1), items: make([]int32, count)}
+	for i := range count {
+		l.start[key(i)+1]++
+	}
+	for i := range n {
+		l.start[i+1] += l.start[i]
+	}
+	fill := slices.Clone(l.start)
+	for i := range count {
+		k := key(i)
+		l.items[fill[k]] = int32(i)
+		fill[k]++
+	}
+	return l
+}
 
 // adjacencyOf returns the edges by entry; where one step is wanted, those of the start alone.
-func adjacencyOf(g *catalogue.Graph, entries int, dir Direction, start, depth int) *lists {
+func adjacencyOf(g *catalogue.Graph, entries int, dir Direction, start, depth int) *Lists {
 	if depth != 1 {
 		return adjacency(g, entries, dir)
 	}
-	l := &lists{start: make([]int32, entries+1)}
+	l := &Lists{start: make([]int32, entries+1)}
 	for i := range g.Edges {
 		end := g.Edges[i].To
 		if dir == Needs {
 			end = g.Edges[i].From
 		}
 		if g.Ends[end].Entry == start {
-			l.edges = append(l.edges, int32(i))
+			l.items = append(l.items, int32(i))
 		}
 	}
 	for i := start + 1; i <= entries; i++ {
-		l.start[i] = int32(len(l.edges))
+		l.start[i] = int32(len(l.items))
 	}
 	return l
 }
 
 // adjacency sorts the edges by the entry from which they are followed.
-func adjacency(g *catalogue.Graph, entries int, dir Direction) *lists {
-	l := &lists{start: make([]int32, entries+1), edges: make([]int32, len(g.Edges))}
-	end := func(e *catalogue.Edge) int {
+func adjacency(g *catalogue.Graph, entries int, dir Direction) *Lists {
+	return Group(entries, len(g.Edges), func(i int) int {
 		if dir == Needs {
-			return g.Ends[e.From].Entry
+			return g.Ends[g.Edges[i].From].Entry
 		}
-		return g.Ends[e.To].Entry
-	}
-	for i := range g.Edges {
-		l.start[end(&g.Edges[i])+1]++
-	}
-	for i := range entries {
-		l.start[i+1] += l.start[i]
-	}
-	fill := slices.Clone(l.start)
-	for i := range g.Edges {
-		e := end(&g.Edges[i])
-		l.edges[fill[e]] = int32(i)
-		fill[e]++
-	}
-	return l
+		return g.Ends[g.Edges[i].To].Entry
+	})
 }
 
 // Closure returns the entries that a set needs, or that depend on it, without the set itself, in the
@@ -296,7 +301,7 @@ func Closure(g *catalogue.Graph, t *catalogue.Contents, set []*catalogue.Entry, 
 	for len(queue) > 0 {
 		n := queue[0]
 		queue = queue[1:]
-		for _, i := range adjacent.of(n) {
+		for _, i := range adjacent.Of(n) {
 			e := &g.Edges[i]
 			other := g.Ends[e.To].Entry
 			if dir == Dependants {
