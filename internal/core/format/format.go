@@ -36,13 +36,14 @@ func Text(text string, rules sqltext.Rules, s Style) (out string, ok bool) {
 func (w *work) text(text string, rules sqltext.Rules, s Style) (out string, ok bool) {
 	out = text
 	for range 4 { // until it stays
+		w.unsettled = rules.HashNames // where a line begins, there a statement may begin
 		next := w.once(out, rules, s)
-		if next == out {
+		stays := next == out || !w.unsettled
+		if out = next; stays {
 			break
 		}
-		out = next
 	}
-	if out != text && !same(text, out, rules, s.Bare) {
+	if out != text && !(comparison{rules, s.Bare, w.bodies}).same(text, out) {
 		return text, false
 	}
 	return out, true
@@ -50,16 +51,24 @@ func (w *work) text(text string, rules sqltext.Rules, s Style) (out string, ok b
 
 // Same reports whether two texts hold the same tokens and comments, but for the case of keywords and the blanks at the ends of
 // lines of comments.
-func Same(a, b string, rules sqltext.Rules) bool { return same(a, b, rules, nil) }
+func Same(a, b string, rules sqltext.Rules) bool { return comparison{rules: rules}.same(a, b) }
 
-// same is like Same; a name of the first may stand without its quotes in the second where bare says so.
-func same(a, b string, rules sqltext.Rules, bare func(string) bool) bool {
-	x, y := sqltext.Lexer{Text: a, Rules: rules, KeepComments: true}, sqltext.Lexer{Text: b, Rules: rules, KeepComments: true}
+// comparison compares texts.
+type comparison struct {
+	rules sqltext.Rules
+	// bare says which names of the first text may stand without their quotes in the second.
+	bare func(string) bool
+	// known are strings in dollar quotes that were compared already.
+	known map[string]string
+}
+
+func (c comparison) same(a, b string) bool {
+	x, y := sqltext.Lexer{Text: a, Rules: c.rules, KeepComments: true}, sqltext.Lexer{Text: b, Rules: c.rules, KeepComments: true}
 	for {
 		s, t := x.Next(), y.Next()
 		p, q := a[s.Start:s.End], b[t.Start:t.End]
 		if s.Kind != t.Kind {
-			if bare != nil && s.Kind == sqltext.QuotedName && t.Kind == sqltext.Word && bare(q) && sqltext.Unquote(a, s, rules) == q {
+			if c.bare != nil && s.Kind == sqltext.QuotedName && t.Kind == sqltext.Word && c.bare(q) && sqltext.Unquote(a, s, c.rules) == q {
 				continue
 			}
 			return false
@@ -74,7 +83,7 @@ func same(a, b string, rules sqltext.Rules, bare func(string) bool) bool {
 		default:
 			open, x, _, ok := dollars(p)
 			other, y, _, also := dollars(q)
-			if !ok || !also || s.Kind != sqltext.String || open != other || !same(x, y, rules, bare) {
+			if !ok || !also || s.Kind != sqltext.String || open != other || c.known[x] != y && !c.same(x, y) {
 				return false
 			}
 		}
@@ -117,6 +126,10 @@ func parts(text string, rules sqltext.Rules) []part {
 		}
 	}
 	for line := range strings.Lines(text) {
+		if !mayCommand(line, rules) {
+			at += len(line)
+			continue
+		}
 		trimmed := strings.TrimSpace(line)
 		word, rest, _ := strings.Cut(trimmed, " ")
 		delimiter := rules.Backticks && !rules.Brackets && strings.EqualFold(word, "delimiter") && rest != ""
@@ -138,6 +151,20 @@ func parts(text string, rules sqltext.Rules) []part {
 	}
 	flush(len(text))
 	return all
+}
+
+// mayCommand reports whether a line could be the command of a client, by how it begins.
+func mayCommand(line string, rules sqltext.Rules) bool {
+	for i := range len(line) {
+		switch c := line[i]; {
+		case c <= ' ':
+		case c >= 0x80: // perhaps a blank
+			return true
+		default:
+			return rules.Backticks && !rules.Brackets && c|0x20 == 'd' || c == '\\' || c == '.' || rules.HashNames && c|0x20 == 'g'
+		}
+	}
+	return false
 }
 
 // insideTokens returns the places of line beginnings that lie within a string, a name or a comment.

@@ -42,6 +42,36 @@ func corpus(t testing.TB) map[string][]string {
 	return all
 }
 
+// silent returns a text without its comments.
+func silent(text string, rules sqltext.Rules) string {
+	var b strings.Builder
+	l, done := sqltext.Lexer{Text: text, Rules: rules, KeepComments: true}, 0
+	for t := l.Next(); t.Kind != sqltext.End; t = l.Next() {
+		if t.Kind == sqltext.Comment {
+			b.WriteString(text[done:t.Start] + " ")
+			done = t.End
+		}
+	}
+	return b.String() + text[done:]
+}
+
+// Every word that the layout speaks of is one that it finds, in any case.
+func TestWords(t *testing.T) {
+	for w := wADD; w < words; w++ {
+		if wordOf(texts[w].upper) != w || wordOf(texts[w].lower) != w || len(texts[w].upper) > longest {
+			t.Errorf("%s is not found", texts[w].upper)
+		}
+	}
+	for _, s := range []string{"", "x", "berth", "SELECTED", "ſelect", "sel3ct"} {
+		if w := wordOf(s); w != other {
+			t.Errorf("%s is %s", s, texts[w].upper)
+		}
+	}
+	if texts[words-1].upper != "WORK" || texts[wSTRAIGHTJOIN].upper != "STRAIGHT_JOIN" || keywords.has(other) || headWords.has(other) || soft[other] != nil {
+		t.Error("a list names a word that is not in the table")
+	}
+}
+
 // broken reports whether a text cannot be cut into tokens, because it was written under other settings.
 func broken(text string, rules sqltext.Rules) bool {
 	for _, t := range sqltext.Tokens(text, rules) {
@@ -79,9 +109,14 @@ func TestNeeded(t *testing.T) {
 // Whatever the style, the tokens stay, and what was laid out stays as it is.
 func TestProperties(t *testing.T) {
 	for dialect, texts := range corpus(t) {
+		rules := dialects[dialect]
+		for _, text := range texts {
+			if s := silent(text, rules); s != text { // without comments less is done over again
+				texts = append(texts, s)
+			}
+		}
 		for name, style := range styles {
 			for _, text := range texts {
-				rules := dialects[dialect]
 				out, ok := Text(text, rules, style)
 				if !ok {
 					if broken(text, rules) {
@@ -100,17 +135,23 @@ func TestProperties(t *testing.T) {
 
 func BenchmarkText(b *testing.B) {
 	for dialect, texts := range corpus(b) {
-		b.Run(dialect, func(b *testing.B) {
-			n := 0
-			for _, t := range texts {
-				n += len(t)
-			}
-			b.SetBytes(int64(n))
-			for b.Loop() {
+		var plain []string
+		for _, text := range texts {
+			plain = append(plain, silent(text, dialects[dialect]))
+		}
+		for name, texts := range map[string][]string{"commented": texts, "plain": {strings.Repeat(strings.Join(plain, ";\n"), 5)}} {
+			b.Run(dialect+"/"+name, func(b *testing.B) {
+				n := 0
 				for _, t := range texts {
-					Text(t, dialects[dialect], Usual)
+					n += len(t)
 				}
-			}
-		})
+				b.SetBytes(int64(n))
+				for b.Loop() {
+					for _, t := range texts {
+						Text(t, dialects[dialect], Usual)
+					}
+				}
+			})
+		}
 	}
 }

@@ -3,6 +3,7 @@ package format
 // One statement: on a line if it fits, else clause by clause, lists and conditions in lines of their own.
 
 import (
+	"bytes"
 	"slices"
 	"strings"
 	"unicode/utf8"
@@ -15,102 +16,106 @@ type printer struct {
 	rules sqltext.Rules
 	end   string
 	work  *work
+	out   []byte // what is laid out
 }
 
 const blanks = "                                                                "
 
-func (p *printer) pad(n int) string {
-	if n <= len(blanks) {
-		return blanks[:n]
+// pad writes blanks.
+func (p *printer) pad(n int) {
+	for ; n > len(blanks); n -= len(blanks) {
+		p.out = append(p.out, blanks...)
 	}
-	return strings.Repeat(" ", n)
+	p.out = append(p.out, blanks[:max(0, n)]...)
 }
 
-// word returns a token as it is written.
-func (p *printer) word(t *tok) string {
-	if t.word == "" || !keywords[t.word] && !t.soft {
-		return t.text
-	}
-	switch p.Keywords {
-	case "lower":
-		return strings.ToLower(t.text)
-	case "keep":
-		return t.text
-	}
-	return t.word
+// line begins a line at a column.
+func (p *printer) line(at int) {
+	p.out = append(p.out, '\n')
+	p.pad(at)
 }
 
-// flat returns tokens on one line; ok is false where that cannot be, because of a comment or a break within a token.
-func (p *printer) flat(list []node) (text string, ok bool) {
-	return p.within(list, 1<<30)
-}
+func (p *printer) string(s string) { p.out = append(p.out, s...) }
 
-// within is like flat, and gives up where the line would be longer than so many characters.
-func (p *printer) within(list []node, most int) (text string, ok bool) {
-	width, ok := flatWidth(list, nil, most)
-	if !ok {
-		return "", false
+// word writes a token.
+func (p *printer) word(t *tok) {
+	text := t.text
+	if t.cased {
+		switch p.Keywords {
+		case "lower":
+			text = texts[t.word].lower
+		case "keep":
+		default:
+			text = texts[t.word].upper
+		}
 	}
-	var b strings.Builder
-	b.Grow(width)
-	var last *tok
-	p.flatten(&b, list, &last)
-	return b.String(), true
+	p.out = append(p.out, text...)
 }
 
-func (p *printer) flatten(b *strings.Builder, list []node, last **tok) {
+// flat writes tokens on one line.
+func (p *printer) flat(list []node) { p.flatten(list, nil) }
+
+// flatten writes tokens on one line, behind the one that is given, and returns the last.
+func (p *printer) flatten(list []node, last *tok) *tok {
 	for i := range list {
 		n := &list[i]
-		if blank(*last, &n.tok) {
-			b.WriteByte(' ')
+		if blank(last, &n.tok) {
+			p.out = append(p.out, ' ')
 		}
 		if !n.group {
-			b.WriteString(p.word(&n.tok))
-			*last = &n.tok
+			p.word(&n.tok)
+			last = &n.tok
 			continue
 		}
-		b.WriteByte('(')
-		*last = &opening
-		p.flatten(b, n.inner, last)
-		b.WriteByte(')')
-		*last = &closing
+		p.out = append(p.out, '(')
+		p.flatten(n.inner, &opening)
+		p.out = append(p.out, ')')
+		last = &closing
 	}
+	return last
 }
 
-// fits returns tokens on one line if they fit behind so many columns.
-func (p *printer) fits(list []node, column int) (string, bool) {
-	return p.within(list, p.Width-column)
+// fits writes tokens on one line if they fit behind so many columns, and reports whether they do.
+func (p *printer) fits(list []node, column int) bool {
+	_, ok := flatWidth(list, nil, p.Width-column)
+	if ok {
+		p.flat(list)
+	}
+	return ok
 }
 
-// statement returns a statement; its further lines begin at a column.
-func (p *printer) statement(list []node, at int) string {
-	if s, ok := p.fits(list, at); ok {
-		return s
+// statement writes a statement; its further lines begin at a column.
+func (p *printer) statement(list []node, at int) {
+	if p.fits(list, at) {
+		return
 	}
 	q := p.query(list)
 	if q < 0 {
-		return p.item(list, at)
+		p.item(list, at)
+		return
 	}
-	var lines []string
 	if q > 0 {
-		lines = append(lines, p.item(list[:q], at))
+		p.item(list[:q], at)
+		p.line(at)
 	}
-	for _, clause := range clauses(list[q:]) {
-		lines = append(lines, p.clause(clause, at))
+	for i, clause := range clauses(list[q:]) {
+		if i > 0 {
+			p.line(at)
+		}
+		p.clause(clause, at)
 	}
-	return strings.Join(lines, "\n"+p.pad(at))
 }
 
 // query returns where in a statement the query or the change of rows begins, -1 for nowhere.
 func (p *printer) query(list []node) int {
 	for i := range list {
 		switch w := list[i].word; {
-		case i == 0 && (w == "GRANT" || w == "REVOKE" || w == "ALTER" || w == "COMMENT" || w == "DROP"), w == "TRIGGER", w == "HANDLER", w == "POLICY", w == "RULE":
+		case i == 0 && (w == wGRANT || w == wREVOKE || w == wALTER || w == wCOMMENT || w == wDROP), w == wTRIGGER, w == wHANDLER, w == wPOLICY, w == wRULE:
 			return -1
-		case w == "UPDATE" && asked(list, i):
-		case w == "SELECT", w == "INSERT", w == "DELETE", w == "MERGE", w == "VALUES" && i == 0, w == "UPDATE" && (i == 0 || list[0].word != "SELECT"):
+		case w == wUPDATE && asked(list, i):
+		case w == wSELECT, w == wINSERT, w == wDELETE, w == wMERGE, w == wVALUES && i == 0, w == wUPDATE && (i == 0 || list[0].word != wSELECT):
 			return i
-		case w == "WITH" && i+1 < len(list) && list[i+1].kind != sqltext.Symbol && !list[i+1].group && (i == 0 || list[i-1].word == "AS" || list[i-1].word == "QUERY" || list[i-1].word == "IN" || list[i-1].word == "FOR"):
+		case w == wWITH && i+1 < len(list) && list[i+1].kind != sqltext.Symbol && !list[i+1].group && (i == 0 || list[i-1].word == wAS || list[i-1].word == wQUERY || list[i-1].word == wIN || list[i-1].word == wFOR):
 			return i
 		}
 	}
@@ -118,47 +123,47 @@ func (p *printer) query(list []node) int {
 }
 
 // joinWords begin a join, up to JOIN or APPLY.
-var joinWords = []string{"LEFT", "RIGHT", "FULL", "INNER", "CROSS", "NATURAL", "OUTER", "JOIN", "STRAIGHT_JOIN"}
+var joinWords = []word{wLEFT, wRIGHT, wFULL, wINNER, wCROSS, wNATURAL, wOUTER, wJOIN, wSTRAIGHTJOIN}
 
 // clauses cuts a query where its clauses begin.
 func clauses(list []node) [][]node {
 	var all [][]node
 	start, depth := 0, 0
-	merge := len(list) > 0 && list[0].word == "MERGE"
+	merge := len(list) > 0 && list[0].word == wMERGE
 	for i := range list {
 		w := list[i].word
-		before := func(words ...string) bool { return i > 0 && slices.Contains(words, list[i-1].word) }
-		next := func(words ...string) bool { return i+1 < len(list) && slices.Contains(words, list[i+1].word) }
+		before := func(words ...word) bool { return i > 0 && slices.Contains(words, list[i-1].word) }
+		next := func(words ...word) bool { return i+1 < len(list) && slices.Contains(words, list[i+1].word) }
 		cut := false
 		switch w {
-		case "CASE":
+		case wCASE:
 			depth++
-		case "END":
+		case wEND:
 			depth = max(0, depth-1)
-		case "SELECT", "INSERT", "WHERE", "HAVING", "RETURNING", "UNION", "INTERSECT", "EXCEPT", "LIMIT", "WINDOW":
-			cut = !before("UNION", "ALL", "FOR") || w == "SELECT"
-		case "VALUES":
-			cut = !(i+1 < len(list) && list[i+1].group && list[i+1].glued && !before("")) || i > 0 && list[i-1].group
-		case "FROM":
-			cut = !before("DELETE", "DISTINCT", "FOR") || before("DISTINCT") && i > 1 && list[i-2].word == "SELECT"
-		case "GROUP", "ORDER":
-			cut = next("BY") && !before("WITHIN")
-		case "SET":
-			cut = i > 0 && !before("UPDATE")
-		case "UPDATE":
-			cut = !before("FOR", "DO", "KEY", "THEN", "NO") && !asked(list, i)
-		case "DELETE":
-			cut = !before("THEN", "ON")
-		case "USING":
+		case wSELECT, wINSERT, wWHERE, wHAVING, wRETURNING, wUNION, wINTERSECT, wEXCEPT, wLIMIT, wWINDOW:
+			cut = !before(wUNION, wALL, wFOR) || w == wSELECT
+		case wVALUES:
+			cut = !(i+1 < len(list) && list[i+1].group && list[i+1].glued && !before(none)) || i > 0 && list[i-1].group
+		case wFROM:
+			cut = !before(wDELETE, wDISTINCT, wFOR) || before(wDISTINCT) && i > 1 && list[i-2].word == wSELECT
+		case wGROUP, wORDER:
+			cut = next(wBY) && !before(wWITHIN)
+		case wSET:
+			cut = i > 0 && !before(wUPDATE)
+		case wUPDATE:
+			cut = !before(wFOR, wDO, wKEY, wTHEN, wNO) && !asked(list, i)
+		case wDELETE:
+			cut = !before(wTHEN, wON)
+		case wUSING:
 			cut = merge
-		case "ON":
-			cut = next("CONFLICT", "DUPLICATE") || merge && start > 0
-		case "WHEN":
+		case wON:
+			cut = next(wCONFLICT, wDUPLICATE) || merge && start > 0
+		case wWHEN:
 			cut = merge && depth == 0
-		case "OFFSET", "FETCH":
-			cut = !before("")
+		case wOFFSET, wFETCH:
+			cut = !before(none)
 		default:
-			cut = slices.Contains(joinWords, w) && !before(joinWords...) && (w == "JOIN" || w == "STRAIGHT_JOIN" || joinAhead(list[i:]))
+			cut = slices.Contains(joinWords, w) && !before(joinWords...) && (w == wJOIN || w == wSTRAIGHTJOIN || joinAhead(list[i:]))
 		}
 		if cut && depth == 0 && i > start {
 			all = append(all, list[start:i])
@@ -175,9 +180,9 @@ func asked(list []node, i int) bool { return i+1 < len(list) && list[i+1].group 
 func joinAhead(list []node) bool {
 	for i := range list[:min(len(list), 4)] {
 		switch list[i].word {
-		case "JOIN", "APPLY":
+		case wJOIN, wAPPLY:
 			return true
-		case "LEFT", "RIGHT", "FULL", "INNER", "CROSS", "NATURAL", "OUTER", "HASH", "LOOP", "MERGE":
+		case wLEFT, wRIGHT, wFULL, wINNER, wCROSS, wNATURAL, wOUTER, wHASH, wLOOP, wMERGE:
 		default:
 			return false
 		}
@@ -186,102 +191,129 @@ func joinAhead(list []node) bool {
 }
 
 // headWords may belong to the head of a clause.
-var headWords = wordSet("SELECT DISTINCT ALL FROM WHERE HAVING GROUP ORDER BY SET VALUES RETURNING UNION INTERSECT EXCEPT LIMIT OFFSET WINDOW LEFT RIGHT FULL INNER CROSS NATURAL OUTER JOIN APPLY STRAIGHT_JOIN INTO INSERT DELETE UPDATE MERGE WITH RECURSIVE USING")
+var headWords = setOf("SELECT DISTINCT ALL FROM WHERE HAVING GROUP ORDER BY SET VALUES RETURNING UNION INTERSECT EXCEPT LIMIT OFFSET WINDOW LEFT RIGHT FULL INNER CROSS NATURAL OUTER JOIN APPLY STRAIGHT_JOIN INTO INSERT DELETE UPDATE MERGE WITH RECURSIVE USING")
 
-// clause returns a clause; its further lines begin at a column.
-func (p *printer) clause(list []node, at int) string {
-	if s, ok := p.fits(list, at); ok {
-		return s
+// clause writes a clause; its further lines begin at a column.
+func (p *printer) clause(list []node, at int) {
+	if p.fits(list, at) {
+		return
 	}
 	h := 0
-	for h < len(list) && !list[h].group && headWords[list[h].word] {
+	for h < len(list) && !list[h].group && headWords.has(list[h].word) {
 		h++
 	}
 	head, rest := list[:h], list[h:]
 	if h == 0 || len(rest) == 0 {
-		return p.item(list, at)
+		p.item(list, at)
+		return
 	}
-	first, _ := p.flat(head)
 	in := at + p.Indent
-	switch w := head[0].word; {
-	case w == "WHERE" || w == "HAVING":
-		return first + " " + p.conditions(rest, in)
+	w := head[0].word
+	if w == wINSERT || w == wDELETE || w == wUPDATE || w == wMERGE || w == wUNION {
+		p.item(list, at)
+		return
+	}
+	p.flat(head)
+	switch {
+	case w == wWHERE || w == wHAVING:
+		p.string(" ")
+		p.conditions(rest, in)
+		return
 	case slices.Contains(joinWords, w):
-		on := slices.IndexFunc(rest, func(n node) bool { return n.word == "ON" })
+		p.string(" ")
+		on := slices.IndexFunc(rest, func(n node) bool { return n.word == wON })
 		if on < 0 {
-			return first + " " + p.item(rest, in)
+			p.item(rest, in)
+			return
 		}
-		text := first + " " + p.item(rest[:on], in)
-		return text + "\n" + p.pad(in) + p.word(&rest[on].tok) + " " + p.conditions(rest[on+1:], in+p.Indent)
-	case w == "INSERT" || w == "DELETE" || w == "UPDATE" || w == "MERGE" || w == "UNION":
-		return p.item(list, at)
-	case w == "WITH" && len(items(rest)) > 0:
-		var texts []string
-		for _, x := range items(rest) {
-			texts = append(texts, p.item(x, at))
-		}
-		return first + " " + p.joined(texts, at)
-	}
-	if list := items(rest); len(list) > 1 {
-		if text, ok := p.list(list, in); ok {
-			return first + "\n" + p.pad(in) + text
-		}
-	}
-	return first + " " + p.item(rest, at)
-}
-
-// joined puts items in lines of their own.
-func (p *printer) joined(texts []string, at int) string {
-	if p.CommasBefore {
-		return strings.Join(texts, "\n"+p.pad(max(0, at-2))+", ")
-	}
-	return strings.Join(texts, ",\n"+p.pad(at))
-}
-
-// list returns items in lines; ok is false where a comment could end up in front of a comma.
-func (p *printer) list(list [][]node, at int) (string, bool) {
-	var texts []string
-	for _, x := range list {
-		if len(x) == 0 {
-			return "", false
-		}
-		if last := x[len(x)-1]; last.kind == sqltext.Comment && !strings.HasPrefix(last.text, "/*") {
-			return "", false
-		}
-		texts = append(texts, p.item(x, at))
-	}
-	if !p.Fill {
-		return p.joined(texts, at), true
-	}
-	var b strings.Builder
-	column := at
-	for i, s := range texts {
-		if i > 0 {
-			b.WriteString(",")
-			if first, _, _ := strings.Cut(s, "\n"); column+2+utf8.RuneCountInString(first) > p.Width {
-				b.WriteString("\n" + p.pad(at))
-				column = at
-			} else {
-				b.WriteString(" ")
-				column += 2
+		p.item(rest[:on], in)
+		p.line(in)
+		p.word(&rest[on].tok)
+		p.string(" ")
+		p.conditions(rest[on+1:], in+p.Indent)
+		return
+	case w == wWITH:
+		p.string(" ")
+		for i, x := range items(rest) {
+			if i > 0 {
+				p.comma(at)
 			}
+			p.item(x, at)
 		}
-		b.WriteString(s)
-		if k := strings.LastIndexByte(s, '\n'); k >= 0 {
-			column = utf8.RuneCountInString(s[k+1:])
-		} else {
-			column += utf8.RuneCountInString(s)
-		}
+		return
 	}
-	return b.String(), true
+	if list := items(rest); len(list) > 1 && listable(list) {
+		p.line(in)
+		p.list(list, in)
+		return
+	}
+	p.string(" ")
+	p.item(rest, at)
+}
+
+// comma writes a comma between items in lines of their own.
+func (p *printer) comma(at int) {
+	if p.CommasBefore {
+		p.line(max(0, at-2))
+		p.string(", ")
+		return
+	}
+	p.string(",")
+	p.line(at)
+}
+
+// listable reports whether items can stand in lines of their own: not where a comment could end up in front of a comma.
+func listable(list [][]node) bool {
+	return !slices.ContainsFunc(list, func(x []node) bool {
+		if len(x) == 0 {
+			return true
+		}
+		last := &x[len(x)-1]
+		return last.kind == sqltext.Comment && !strings.HasPrefix(last.text, "/*")
+	})
+}
+
+// list writes items in lines.
+func (p *printer) list(list [][]node, at int) {
+	column := at
+	for i, x := range list {
+		if i > 0 && !p.Fill {
+			p.comma(at)
+		}
+		start := len(p.out)
+		p.item(x, at)
+		if !p.Fill {
+			continue
+		}
+		if i > 0 {
+			first, _, _ := bytes.Cut(p.out[start:], []byte("\n"))
+			between := ", "
+			column += 2
+			if column+utf8.RuneCount(first) > p.Width {
+				between, column = ",\n"+strings.Repeat(" ", at), at
+			}
+			p.out = slices.Insert(p.out, start, []byte(between)...)
+			start += len(between)
+		}
+		if k := bytes.LastIndexByte(p.out[start:], '\n'); k >= 0 {
+			column, start = 0, start+k+1
+		}
+		column += utf8.RuneCount(p.out[start:])
+	}
 }
 
 // items cuts a list at its commas; a comment behind a comma on the same line stays with what is before.
 func items(list []node) [][]node {
-	var all [][]node
+	commas := 0
+	for i := range list {
+		if list[i].sign == ',' {
+			commas++
+		}
+	}
+	all := make([][]node, 0, commas+1)
 	start := 0
 	for i := range list {
-		if list[i].text == "," && !list[i].group {
+		if list[i].sign == ',' {
 			all = append(all, list[start:i])
 			start = i + 1
 		}
@@ -289,51 +321,51 @@ func items(list []node) [][]node {
 	return append(all, list[start:])
 }
 
-// conditions returns what AND and OR join, each in a line.
-func (p *printer) conditions(list []node, at int) string {
-	if s, ok := p.fits(list, at); ok {
-		return s
+// conditions writes what AND and OR join, each in a line.
+func (p *printer) conditions(list []node, at int) {
+	if p.fits(list, at) {
+		return
 	}
-	var lines []string
 	start, between, depth := 0, false, 0
 	for i := range list {
 		switch list[i].word {
-		case "CASE":
+		case wCASE:
 			depth++
-		case "END":
+		case wEND:
 			depth--
-		case "BETWEEN":
+		case wBETWEEN:
 			between = true
-		case "AND", "OR":
-			if between && list[i].word == "AND" {
+		case wAND, wOR:
+			if between && list[i].word == wAND {
 				between = false
 				continue
 			}
 			if depth == 0 && i > start {
-				lines = append(lines, p.item(list[start:i], at))
+				p.item(list[start:i], at)
+				p.line(at)
 				start = i
 			}
 		}
 	}
-	return strings.Join(append(lines, p.item(list[start:], at)), "\n"+p.pad(at))
+	p.item(list[start:], at)
 }
 
-// item returns tokens in a row, with groups broken that do not fit. Its further lines begin at a column or deeper.
-func (p *printer) item(list []node, at int) string {
-	if s, ok := p.fits(list, at); ok {
-		return s
+// item writes tokens in a row, with groups broken that do not fit. Its further lines begin at a column or deeper.
+func (p *printer) item(list []node, at int) {
+	if p.fits(list, at) {
+		return
 	}
 	w := writer{printer: p, at: at, column: at}
-	long := slices.ContainsFunc(list, func(n node) bool { return n.word == "CASE" })
+	long := slices.ContainsFunc(list, func(n node) bool { return n.word == wCASE })
 	for i := range list {
 		n := &list[i]
-		if long && w.cases > 0 && (n.word == "WHEN" || n.word == "ELSE") {
+		if long && w.cases > 0 && (n.word == wWHEN || n.word == wELSE) {
 			w.line(at + w.cases*p.Indent)
 		}
 		switch n.word {
-		case "CASE":
+		case wCASE:
 			w.cases++
-		case "END":
+		case wEND:
 			if w.cases > 0 {
 				w.cases--
 				if long {
@@ -341,15 +373,13 @@ func (p *printer) item(list []node, at int) string {
 				}
 			}
 		}
-		w.node(n, list[i+1:])
+		w.node(n, i == len(list)-1)
 	}
-	return w.b.String()
 }
 
 // writer writes tokens in a row.
 type writer struct {
 	*printer
-	b      strings.Builder
 	last   *tok
 	at     int
 	column int
@@ -358,64 +388,72 @@ type writer struct {
 }
 
 func (w *writer) line(at int) {
-	w.b.WriteString("\n" + w.pad(at))
+	w.printer.line(at)
 	w.column, w.fresh = at, true
 }
 
-func (w *writer) text(s string) {
-	w.b.WriteString(s)
-	if k := strings.LastIndexByte(s, '\n'); k >= 0 {
-		w.column = utf8.RuneCountInString(s[k+1:])
-	} else {
-		w.column += utf8.RuneCountInString(s)
-	}
-	w.fresh = false
-}
-
-func (w *writer) node(n *node, rest []node) {
+func (w *writer) node(n *node, last bool) {
 	if n.kind == sqltext.Comment && n.breaks > 0 && w.last != nil && !w.fresh {
 		w.line(w.at)
 	}
 	if blank(w.last, &n.tok) && !w.fresh {
-		w.text(" ")
+		w.string(" ")
+		w.column++
 	}
-	if !n.group {
-		w.text(w.word(&n.tok))
-		w.last = &n.tok
-		if n.kind == sqltext.Comment && (!strings.HasPrefix(n.text, "/*") || strings.Contains(n.text, "\n")) && len(rest) > 0 {
-			w.line(w.at)
-		}
+	w.fresh = false
+	if n.group {
+		w.brackets(n)
+		w.last = &closing
 		return
 	}
-	defer func() { w.last = &closing }()
-	if s, ok := w.fits(n.inner, w.column+2); ok || len(n.inner) == 0 {
-		w.text("(" + s + ")")
+	w.word(&n.tok)
+	w.last = &n.tok
+	if k := strings.LastIndexByte(n.text, '\n'); n.broken && k >= 0 {
+		w.column = utf8.RuneCountInString(n.text[k+1:])
+	} else {
+		w.column += int(n.width)
+	}
+	if n.kind == sqltext.Comment && (!strings.HasPrefix(n.text, "/*") || strings.Contains(n.text, "\n")) && !last {
+		w.line(w.at)
+	}
+}
+
+// brackets writes a group.
+func (w *writer) brackets(n *node) {
+	if width, ok := flatWidth(n.inner, nil, w.Width-w.column-2); ok || len(n.inner) == 0 {
+		w.string("(")
+		w.flat(n.inner)
+		w.string(")")
+		w.column += width + 2
 		return
 	}
 	in := w.at + (w.cases+1)*w.Indent
-	inner := ""
+	w.string("(")
+	w.printer.line(in)
 	if q := w.query(n.inner); q == 0 {
-		inner = w.statement(n.inner, in)
+		w.statement(n.inner, in)
 	} else if list := items(n.inner); len(list) > 1 {
 		if w.Align {
 			list = w.aligned(list)
 		}
-		text, ok := w.list(list, in)
-		if !ok {
-			text = w.item(n.inner, in)
+		if listable(list) {
+			w.list(list, in)
+		} else {
+			w.item(n.inner, in)
 		}
-		inner = text
 	} else {
-		inner = w.conditions(n.inner, in)
+		w.conditions(n.inner, in)
 	}
-	w.text("(\n" + w.pad(in) + inner + "\n" + w.pad(in-w.Indent) + ")")
+	w.printer.line(in - w.Indent)
+	w.string(")")
+	w.column = in - w.Indent + 1
 }
 
 // aligned widens the names of a list of columns, so that their types stand below each other.
 func (p *printer) aligned(list [][]node) [][]node {
 	widest := 0
 	is := func(x []node) bool {
-		return len(x) > 1 && (x[0].kind == sqltext.QuotedName || x[0].kind == sqltext.Word && !keyword(x[0].word) && x[0].word != "EXCLUDE" && x[0].word != "KEY" && x[0].word != "INDEX" && x[0].word != "PERIOD") &&
+		return len(x) > 1 && (x[0].kind == sqltext.QuotedName || x[0].kind == sqltext.Word && !keywords.has(x[0].word) && x[0].word != wEXCLUDE && x[0].word != wKEY && x[0].word != wINDEX && x[0].word != wPERIOD) &&
 			x[1].kind == sqltext.Word
 	}
 	for _, x := range list {
@@ -430,7 +468,7 @@ func (p *printer) aligned(list [][]node) [][]node {
 		if is(x) && widest <= 40 {
 			x = slices.Clone(x)
 			x[0].text += strings.Repeat(" ", widest-utf8.RuneCountInString(x[0].text))
-			x[0].word = ""
+			x[0].word, x[0].cased = none, false
 			x[0].measure()
 			out[i] = x
 		}

@@ -4,6 +4,7 @@ package format
 // by the words at the beginning of statements, so that a word within an expression opens nothing.
 
 import (
+	"bytes"
 	"slices"
 	"strings"
 
@@ -12,14 +13,15 @@ import (
 
 type program struct {
 	printer
-	lines   []string
-	blocks  []string // what is open: begin, declare, if, loop, case, when, exception, repeat
-	current []node
-	cases   int  // CASE expressions that are open in the present statement
-	once    bool // the next statement is the only one of an IF, WHILE or ELSE of T-SQL
-	gap     bool // a blank line stood before the present statement
-	tall    bool // the statement before has several lines
-	stands  bool // and is whole
+	begun    bool     // there is a line
+	blocks   []string // what is open: begin, declare, if, loop, case, when, exception, repeat
+	current  []node
+	cases    int  // CASE expressions that are open in the present statement
+	once     bool // the next statement is the only one of an IF, WHILE or ELSE of T-SQL
+	gap      bool // a blank line stood before the present statement
+	remarked bool // there is a comment in the present statement
+	tall     bool // the statement before has several lines
+	stands   bool // and is whole
 }
 
 func (p *program) tsql() bool  { return p.rules.HashNames }
@@ -27,13 +29,34 @@ func (p *program) mysql() bool { return p.rules.Backticks && !p.rules.Brackets }
 
 // format returns a text, laid out.
 func (p *program) format(text string) string {
-	newReader(text, p.rules, p.end, p.Bare, p.work).nodes(p.take)
+	in := p.work.room
+	p.work.room = room{} // a body within has its own
+	if in.out == nil {
+		in.out, in.current = make([]byte, 0, len(text)+len(text)/4), make([]node, 0, 64)
+	}
+	p.out, p.current = in.out[:0], in.current[:0]
+	defer func() { p.work.room = room{p.out, p.current, in.list, in.opened} }()
+	p.reader(text).nodes(&in, p.take)
 	p.flush()
-	if len(p.lines) == 0 {
+	if !p.begun {
 		return ""
 	}
-	return strings.Join(p.lines, "\n") + "\n"
+	if p.out[len(p.out)-1] != '\n' { // which what is not closed may hold
+		p.out = append(p.out, '\n')
+	}
+	return string(p.out)
 }
+
+// next begins the next line.
+func (p *program) next() {
+	if p.begun {
+		p.out = append(p.out, '\n')
+	}
+	p.begun = true
+}
+
+// above reports whether there is a line above that is not empty.
+func (p *program) above() bool { return p.begun && len(p.out) > 0 && p.out[len(p.out)-1] != '\n' }
 
 // take takes the next token.
 func (p *program) take(n, behind *node) {
@@ -50,27 +73,28 @@ func (p *program) take(n, behind *node) {
 		p.comment(n)
 		return
 	}
-	if p.tsql() && len(p.current) > 0 && n.breaks > 0 && p.begins(n.word) && !(n.word == "UPDATE" && behind != nil && behind.group && behind.glued) {
+	if p.tsql() && len(p.current) > 0 && n.breaks > 0 && p.begins(n.word) && !(n.word == wUPDATE && behind != nil && behind.group && behind.glued) {
 		p.flush()
 	}
-	next := ""
+	next := none
 	if behind != nil {
 		next = behind.word
-		if behind.text == ";" {
-			next = ";"
+		if behind.sign == ';' {
+			next = semicolon
 		}
 	}
 	if p.block(n, next) {
 		return
 	}
 	switch n.word {
-	case "CASE":
+	case wCASE:
 		p.cases++
-	case "END":
+	case wEND:
 		p.cases = max(0, p.cases-1)
 	}
 	p.current = append(p.current, *n)
-	if n.text == ";" && !n.group {
+	p.remarked = p.remarked || n.remark
+	if n.sign == ';' {
 		p.flush()
 	}
 }
@@ -81,14 +105,16 @@ func onlyComments(list []node) bool {
 
 // comment writes a comment between statements: beside the one before, where it stood there.
 func (p *program) comment(n *node) {
-	if n.breaks == 0 && len(p.lines) > 0 && !strings.Contains(n.text, "\n") && p.lines[len(p.lines)-1] != "" {
-		p.lines[len(p.lines)-1] += " " + n.text
+	if n.breaks == 0 && p.above() && !strings.Contains(n.text, "\n") {
+		p.string(" " + n.text)
 		return
 	}
-	if n.breaks > 1 && len(p.lines) > 0 {
-		p.lines = append(p.lines, "")
+	if n.breaks > 1 && p.begun {
+		p.next()
 	}
-	p.lines = append(p.lines, p.pad(p.level())+n.text)
+	p.next()
+	p.pad(p.level())
+	p.string(n.text)
 }
 
 // level returns the column at which statements begin.
@@ -107,19 +133,41 @@ func (p *program) flush() {
 	if len(list) == 0 {
 		return
 	}
-	if p.gap && len(p.lines) > 0 && p.lines[len(p.lines)-1] != "" {
-		p.lines = append(p.lines, "")
+	if p.gap && p.above() {
+		p.next()
 	}
 	p.gap = false
 	at := p.level()
 	p.bodies(list)
-	text := p.pad(at) + p.statement(list, at)
-	if n := len(p.lines); len(p.blocks) == 0 && !p.once && n > 0 && p.lines[n-1] != "" && p.stands && (strings.Contains(text, "\n") || p.tall) { // statements of several lines stand apart
-		p.lines = append(p.lines, "")
+	apart := len(p.blocks) == 0 && !p.once && p.above() && p.stands // statements of several lines stand apart
+	p.next()
+	start := len(p.out)
+	p.pad(at)
+	p.statement(list, at)
+	tall := bytes.IndexByte(p.out[start:], '\n') >= 0
+	if apart && (tall || p.tall) {
+		p.out = slices.Insert(p.out, start, '\n')
 	}
-	p.lines = append(p.lines, text)
-	p.tall, p.stands = strings.Contains(text, "\n"), list[len(list)-1].text == ";" || p.end != "" && list[len(list)-1].text == p.end
-	p.once = p.tsql() && !slices.ContainsFunc(list, func(n node) bool { return n.text == ";" }) && (list[0].word == "IF" || list[0].word == "WHILE" || list[0].word == "ELSE") && !p.wholeIf(list)
+	last := &list[len(list)-1]
+	if p.remarked && !p.work.unsettled {
+		p.work.unsettled = !p.stays(string(bytes.TrimLeft(p.out[start:], " \n")), at)
+	}
+	p.remarked = false
+	p.tall, p.stands = tall, last.sign == ';' || p.end != "" && last.text == p.end
+	p.once = p.tsql() && !slices.ContainsFunc(list, func(n node) bool { return n.sign == ';' }) && (list[0].word == wIF || list[0].word == wWHILE || list[0].word == wELSE) && !p.wholeIf(list)
+}
+
+// stays reports whether a statement that was laid out would be laid out in the same way. Without comments it is: where something stands bears on
+// nothing then, but in T-SQL on where statements begin.
+func (p *program) stays(text string, at int) bool {
+	in, nodes := p.work.room, p.work.nodes
+	list := in.current[:0]
+	p.reader(text).nodes(&in, func(n, _ *node) { list = append(list, *n) })
+	again := printer{Style: p.Style, rules: p.rules, end: p.end, work: p.work, out: in.out[:0]}
+	again.statement(list, at)
+	in.current, in.out = list, again.out
+	p.work.room, p.work.nodes = in, nodes // what stood in brackets here is not asked for again
+	return string(again.out) == text
 }
 
 // bodies lays out what stands in dollar quotes where that is SQL: the body of a routine in SQL or PL/pgSQL, and of DO.
@@ -127,9 +175,9 @@ func (p *program) bodies(list []node) {
 	if !p.rules.DollarQuotes {
 		return
 	}
-	speaks := list[0].word == "DO" && !slices.ContainsFunc(list, func(n node) bool { return n.word == "LANGUAGE" })
+	speaks := list[0].word == wDO && !slices.ContainsFunc(list, func(n node) bool { return n.word == wLANGUAGE })
 	for i := 1; i < len(list); i++ {
-		speaks = speaks || list[i-1].word == "LANGUAGE" && (list[i].word == "SQL" || list[i].word == "PLPGSQL")
+		speaks = speaks || list[i-1].word == wLANGUAGE && (list[i].word == wSQL || list[i].word == wPLPGSQL)
 	}
 	for i := range list {
 		open, body, shut, ok := dollars(list[i].text)
@@ -141,7 +189,10 @@ func (p *program) bodies(list []node) {
 		}
 		out, known := p.work.bodies[body]
 		if !known {
-			if out, ok = p.work.text(body, p.rules, p.Style); ok {
+			unsettled := p.work.unsettled
+			out, ok = p.work.text(body, p.rules, p.Style)
+			p.work.unsettled = unsettled
+			if ok {
 				out = "\n" + strings.TrimSpace(out) + "\n"
 			}
 			p.work.bodies[body] = out
@@ -170,7 +221,7 @@ func dollars(s string) (open, body, shut string, ok bool) {
 func (p *program) wholeIf(list []node) bool {
 	for _, n := range list[1:] {
 		switch n.word {
-		case "SELECT", "INSERT", "UPDATE", "DELETE", "SET", "EXEC", "EXECUTE", "RETURN", "PRINT", "RAISERROR", "THROW", "BREAK", "CONTINUE", "GOTO", "DROP", "CREATE", "TRUNCATE", "ROLLBACK", "COMMIT", "DECLARE", "MERGE", "WAITFOR", "SAVE":
+		case wSELECT, wINSERT, wUPDATE, wDELETE, wSET, wEXEC, wEXECUTE, wRETURN, wPRINT, wRAISERROR, wTHROW, wBREAK, wCONTINUE, wGOTO, wDROP, wCREATE, wTRUNCATE, wROLLBACK, wCOMMIT, wDECLARE, wMERGE, wWAITFOR, wSAVE:
 			return true
 		}
 	}
@@ -178,41 +229,41 @@ func (p *program) wholeIf(list []node) bool {
 }
 
 // begins reports whether a word at the beginning of a line begins a statement of T-SQL, and does not go on with the present one.
-func (p *program) begins(word string) bool {
-	first := ""
+func (p *program) begins(w word) bool {
+	first := none
 	for _, n := range p.current {
 		if n.kind != sqltext.Comment {
 			first = n.word
 			break
 		}
 	}
-	has := func(words ...string) bool {
+	has := func(words ...word) bool {
 		return slices.ContainsFunc(p.current, func(n node) bool { return slices.Contains(words, n.word) })
 	}
 	last := p.current[len(p.current)-1].word
-	switch word {
-	case "SELECT":
-		return !(first == "INSERT" && !has("SELECT", "VALUES", "EXEC") || first == "WITH" && !has("SELECT") || last == "UNION" || last == "ALL" || last == "EXCEPT" || last == "INTERSECT" || last == "AS" || last == "FOR" || last == "IF" || last == "RETURN" || last == "OUTPUT")
-	case "SET":
-		return !((first == "UPDATE" || first == "MERGE" || first == "WITH" || first == "IF" || first == "ELSE") && !has("SET") || first == "MERGE" || last == "UPDATE")
-	case "UPDATE", "DELETE", "INSERT":
-		return first != "MERGE" && !(first == "WITH" && !has("UPDATE", "DELETE", "INSERT", "SELECT")) && last != "FOR" && last != "AFTER" && last != "," && last != "OF" && !has("TRIGGER")
-	case "EXEC", "EXECUTE":
-		return !(first == "INSERT" && !has("EXEC", "SELECT", "VALUES")) && last != "WITH"
-	case "DECLARE", "IF", "ELSE", "WHILE", "RETURN", "PRINT", "MERGE", "RAISERROR", "THROW", "TRUNCATE", "COMMIT", "ROLLBACK", "OPEN", "CLOSE", "DEALLOCATE", "GOTO", "BREAK", "CONTINUE":
-		return p.cases == 0 && last != "AS"
-	case "FETCH":
-		return !has("OFFSET")
-	case "BEGIN", "END":
+	switch w {
+	case wSELECT:
+		return !(first == wINSERT && !has(wSELECT, wVALUES, wEXEC) || first == wWITH && !has(wSELECT) || last == wUNION || last == wALL || last == wEXCEPT || last == wINTERSECT || last == wAS || last == wFOR || last == wIF || last == wRETURN || last == wOUTPUT)
+	case wSET:
+		return !((first == wUPDATE || first == wMERGE || first == wWITH || first == wIF || first == wELSE) && !has(wSET) || first == wMERGE || last == wUPDATE)
+	case wUPDATE, wDELETE, wINSERT:
+		return first != wMERGE && !(first == wWITH && !has(wUPDATE, wDELETE, wINSERT, wSELECT)) && last != wFOR && last != wAFTER && last != wOF && !has(wTRIGGER)
+	case wEXEC, wEXECUTE:
+		return !(first == wINSERT && !has(wEXEC, wSELECT, wVALUES)) && last != wWITH
+	case wDECLARE, wIF, wELSE, wWHILE, wRETURN, wPRINT, wMERGE, wRAISERROR, wTHROW, wTRUNCATE, wCOMMIT, wROLLBACK, wOPEN, wCLOSE, wDEALLOCATE, wGOTO, wBREAK, wCONTINUE:
+		return p.cases == 0 && last != wAS
+	case wFETCH:
+		return !has(wOFFSET)
+	case wBEGIN, wEND:
 		return p.cases == 0
-	case "CREATE", "ALTER", "DROP":
+	case wCREATE, wALTER, wDROP:
 		return true
 	}
 	return false
 }
 
 // block handles what opens, parts and closes blocks, and reports whether the token was one of these.
-func (p *program) block(n *node, next string) bool {
+func (p *program) block(n *node, next word) bool {
 	start := len(p.current) == 0
 	top := ""
 	if k := len(p.blocks); k > 0 {
@@ -220,7 +271,7 @@ func (p *program) block(n *node, next string) bool {
 	}
 	procedural := len(p.blocks) > 0 || p.mysql() || p.rules.DollarQuotes
 	switch w := n.word; {
-	case w == "BEGIN" && p.cases == 0 && next != "TRAN" && next != "TRANSACTION" && next != "WORK" && next != ";" && next != "IMMEDIATE" && next != "EXCLUSIVE" && next != "DEFERRED" && next != "DISTRIBUTED":
+	case w == wBEGIN && p.cases == 0 && next != wTRAN && next != wTRANSACTION && next != wWORK && next != semicolon && next != wIMMEDIATE && next != wEXCLUSIVE && next != wDEFERRED && next != wDISTRIBUTED:
 		if top == "declare" {
 			p.blocks = p.blocks[:len(p.blocks)-1]
 		}
@@ -229,17 +280,18 @@ func (p *program) block(n *node, next string) bool {
 			p.once = false
 		}
 		p.once = false
-		p.line(n, "begin")
+		p.opens(n, "begin")
 		return true
-	case !start && n.text == ";" && !n.group, p.tsql() && w != "END" && w != "TRY" && w != "CATCH":
+	case !start && n.sign == ';', p.tsql() && w != wEND && w != wTRY && w != wCATCH:
 		return false
-	case (w == "TRY" || w == "CATCH") && start && top == "begin":
-		p.lines[len(p.lines)-1] += " " + p.word(&n.tok) // BEGIN TRY
+	case (w == wTRY || w == wCATCH) && start && top == "begin":
+		p.string(" ")
+		p.word(&n.tok) // BEGIN TRY
 		return true
-	case w == "DECLARE" && start && p.rules.DollarQuotes:
-		p.line(n, "declare")
+	case w == wDECLARE && start && p.rules.DollarQuotes:
+		p.opens(n, "declare")
 		return true
-	case w == "END" && start && len(p.blocks) > 0:
+	case w == wEND && start && len(p.blocks) > 0:
 		if top == "when" {
 			p.blocks = p.blocks[:len(p.blocks)-1]
 		}
@@ -247,23 +299,23 @@ func (p *program) block(n *node, next string) bool {
 			p.blocks = p.blocks[:len(p.blocks)-1]
 		}
 		return false
-	case w == "THEN" && p.cases == 0 && procedural && !start && opensThen(p.current):
+	case w == wTHEN && p.cases == 0 && procedural && !start && opensThen(p.current):
 		kind := "if"
-		if first := p.current[0].word; first == "WHEN" {
+		if first := p.current[0].word; first == wWHEN {
 			kind = "when"
 		}
-		p.line(n, kind)
+		p.opens(n, kind)
 		return true
-	case w == "LOOP" && p.cases == 0 && (start || opensLoop(p.current)):
-		p.line(n, "loop")
+	case w == wLOOP && p.cases == 0 && (start || opensLoop(p.current)):
+		p.opens(n, "loop")
 		return true
-	case w == "DO" && p.mysql() && !start && (p.current[0].word == "WHILE" || p.current[0].word == "FOR" || labelled(p.current, "WHILE", "FOR")):
-		p.line(n, "loop")
+	case w == wDO && p.mysql() && !start && (p.current[0].word == wWHILE || p.current[0].word == wFOR || labelled(p.current, wWHILE, wFOR)):
+		p.opens(n, "loop")
 		return true
-	case w == "REPEAT" && start && p.mysql():
-		p.line(n, "repeat")
+	case w == wREPEAT && start && p.mysql():
+		p.opens(n, "repeat")
 		return true
-	case w == "CASE" && start && procedural && top != "":
+	case w == wCASE && start && procedural && top != "":
 		p.blocks = append(p.blocks, "case")
 		p.current = append(p.current, *n)
 		return true
@@ -275,28 +327,28 @@ func (p *program) block(n *node, next string) bool {
 func (p *program) parts(n *node, top string) bool {
 	start := len(p.current) == 0
 	switch w := n.word; {
-	case (w == "WHEN" || w == "ELSE") && start && top == "when":
+	case (w == wWHEN || w == wELSE) && start && top == "when":
 		p.blocks = p.blocks[:len(p.blocks)-1]
-		if w == "ELSE" {
-			p.line(n, "when")
+		if w == wELSE {
+			p.opens(n, "when")
 			return true
 		}
 		return false
-	case w == "WHEN" && top == "case" && p.cases == 0 && !start: // CASE x: its head ends here
+	case w == wWHEN && top == "case" && p.cases == 0 && !start: // CASE x: its head ends here
 		p.blocks = p.blocks[:len(p.blocks)-1]
 		p.flush()
 		p.blocks = append(p.blocks, "case")
 		return false
-	case (w == "ELSE" || w == "ELSIF" || w == "ELSEIF" || w == "UNTIL" || w == "EXCEPTION") && start && (top == "if" || top == "repeat" || w == "EXCEPTION" && top == "begin"):
+	case (w == wELSE || w == wELSIF || w == wELSEIF || w == wUNTIL || w == wEXCEPTION) && start && (top == "if" || top == "repeat" || w == wEXCEPTION && top == "begin"):
 		p.blocks = p.blocks[:len(p.blocks)-1]
 		switch w {
-		case "ELSE":
-			p.line(n, "if")
+		case wELSE:
+			p.opens(n, "if")
 			return true
-		case "EXCEPTION":
-			p.line(n, "exception")
+		case wEXCEPTION:
+			p.opens(n, "exception")
 			return true
-		case "UNTIL":
+		case wUNTIL:
 			p.current = append(p.current, *n)
 			p.blocks = append(p.blocks, "repeat")
 			return true
@@ -306,8 +358,8 @@ func (p *program) parts(n *node, top string) bool {
 	return false
 }
 
-// line writes a line that opens a block.
-func (p *program) line(n *node, kind string) {
+// opens writes a line that opens a block.
+func (p *program) opens(n *node, kind string) {
 	p.current = append(p.current, *n)
 	p.flush()
 	p.once = false
@@ -317,7 +369,7 @@ func (p *program) line(n *node, kind string) {
 // opensThen reports whether THEN belongs to the statement that stands there, and not to an expression in it.
 func opensThen(list []node) bool {
 	switch list[0].word {
-	case "IF", "ELSIF", "ELSEIF", "WHEN":
+	case wIF, wELSIF, wELSEIF, wWHEN:
 		return true
 	}
 	return false
@@ -326,16 +378,16 @@ func opensThen(list []node) bool {
 // opensLoop reports whether LOOP ends the head of a loop.
 func opensLoop(list []node) bool {
 	switch list[0].word {
-	case "END":
+	case wEND:
 		return false
-	case "FOR", "WHILE", "FOREACH":
+	case wFOR, wWHILE, wFOREACH:
 		return true
 	}
-	return labelled(list, "FOR", "WHILE", "FOREACH") || len(list) <= 2 || list[len(list)-1].text == ":" || strings.HasSuffix(list[len(list)-1].text, ">>")
+	return labelled(list, wFOR, wWHILE, wFOREACH) || len(list) <= 2 || list[len(list)-1].text == ":" || strings.HasSuffix(list[len(list)-1].text, ">>")
 }
 
 // labelled reports whether a statement has a label in front of one of some words.
-func labelled(list []node, words ...string) bool {
+func labelled(list []node, words ...word) bool {
 	for i := range list[:min(len(list), 6)] {
 		if slices.Contains(words, list[i].word) {
 			return i > 0

@@ -3,61 +3,62 @@ package format
 // Tokens with what was around them, groups of them in brackets, and the blanks between.
 
 import (
-	"slices"
+	"math"
 	"strings"
 	"unicode/utf8"
 
 	"echo-atlas/internal/core/sqltext"
 )
 
-// tok is a token with what stood before it.
+// tok is a token with what stood before it, or a group in brackets.
 type tok struct {
 	text   string
-	word   string // in capital letters, of a word that is no name behind a dot; "" for all else
 	width  int32  // on a line, in characters; of a group with its brackets
-	breaks int32  // line breaks before it
+	breaks uint16 // line breaks before it
+	word   word
 	kind   sqltext.TokenKind
+	sign   byte // of a symbol of one byte
+	group  bool
 	glued  bool // nothing stood between it and the one before
-	soft   bool // a keyword because of what stands before it
+	cased  bool // a word that is written in the case of the style
 	tight  bool // no blank stands before it, as in numeric(4,2): some engines keep the text of a type
 	spaced bool // an operator that stands between blanks
 	broken bool // it cannot stand on a line with others
+	remark bool // a comment, or with one in it
 }
 
 // measure sets the width.
 func (t *tok) measure() {
-	t.width, t.broken, t.spaced = int32(len(t.text)), false, false
+	t.width = int32(utf8.RuneCountInString(t.text))
 	switch t.kind {
-	case sqltext.Number, sqltext.Placeholder:
+	case sqltext.Number, sqltext.Placeholder, sqltext.Word:
 	case sqltext.Symbol:
-		t.spaced = spaced[t.text]
-		t.width = int32(utf8.RuneCountInString(t.text))
-	case sqltext.Word:
-		t.width = int32(utf8.RuneCountInString(t.text))
+		t.spaced = spaced(t.text)
+		if len(t.text) == 1 {
+			t.sign = t.text[0]
+		}
 	default:
-		t.width = int32(utf8.RuneCountInString(t.text))
-		t.broken = t.kind == sqltext.Comment && (!strings.HasPrefix(t.text, "/*") || t.breaks > 0) || strings.Contains(t.text, "\n")
+		t.broken = t.kind == sqltext.Comment && (!strings.HasPrefix(t.text, "/*") || t.breaks > 0) || strings.IndexByte(t.text, '\n') >= 0
 	}
 }
 
 // work is what laying out a text takes, from its beginning to its end.
 type work struct {
-	upper  map[string]string // words in capital letters
 	bodies map[string]string // what was laid out of strings in dollar quotes; the same for the outcome
 	nodes  []node            // room for what stands in brackets
+	room   room              // of the program that ran before
+	// unsettled says that where something stood bears on where it is put: what is laid out has to be laid out once more.
+	unsettled bool
 }
 
-func newWork() *work { return &work{upper: map[string]string{}, bodies: map[string]string{}} }
-
-// capitals returns a word in capital letters.
-func (w *work) capitals(s string) string {
-	u, ok := w.upper[s]
-	if !ok {
-		u = strings.ToUpper(s)
-		w.upper[s] = u
-	}
-	return u
+// room is what a program works in.
+type room struct {
+	out           []byte
+	current, list []node
+	opened        []int
 }
+
+func newWork() *work { return &work{bodies: map[string]string{}} }
 
 // keep returns a copy of nodes.
 func (w *work) keep(list []node) []node {
@@ -70,10 +71,10 @@ func (w *work) keep(list []node) []node {
 }
 
 // closing is what stands at the end of a group.
-var closing = tok{text: ")", kind: sqltext.Symbol, width: 1}
+var closing = tok{text: ")", sign: ')', kind: sqltext.Symbol, width: 1}
 
 // opening is what stands at its beginning.
-var opening = tok{text: "(", kind: sqltext.Symbol, width: 1}
+var opening = tok{text: "(", sign: '(', kind: sqltext.Symbol, width: 1}
 
 // flatWidth returns the width of nodes on one line behind a token; ok is false where it is more than most, or they cannot stand on one.
 func flatWidth(list []node, last *tok, most int) (width int, ok bool) {
@@ -100,54 +101,53 @@ func flatWidth(list []node, last *tok, most int) (width int, ok bool) {
 type node struct {
 	tok
 	inner []node
-	group bool
 }
 
 // reader cuts a text into tokens one by one. Symbols that stand together are one, but for brackets, commas, dots and semicolons.
 type reader struct {
 	sqltext.Lexer
 	*work
-	bare func(string) bool
-	end  string // what ends statements, where a client was told so
-	last int    // where the token before ends
-	word string // the token before: its word, and whether it is a dot
-	dot  bool
-	held *sqltext.Token
+	bare  func(string) bool
+	end   string // what ends statements, where a client was told so
+	last  int    // where the token before ends
+	word  word   // the token before: its word, and whether it is a dot
+	dot   bool
+	ahead bool // a token was cut off already
+	held  sqltext.Token
 }
 
-func newReader(text string, rules sqltext.Rules, end string, bare func(string) bool, w *work) *reader {
-	return &reader{bare: bare, work: w, Lexer: sqltext.Lexer{Text: text, Rules: rules, KeepComments: true}, end: end}
+func (p *printer) reader(text string) *reader {
+	return &reader{bare: p.Bare, work: p.work, Lexer: sqltext.Lexer{Text: text, Rules: p.rules, KeepComments: true}, end: p.end}
 }
 
 func (r *reader) raw() sqltext.Token {
-	if t := r.held; t != nil {
-		r.held = nil
-		return *t
+	if r.ahead {
+		r.ahead = false
+		return r.held
 	}
 	return r.Lexer.Next()
 }
 
-// next returns the next token; ok is false at the end.
-func (r *reader) next() (k tok, ok bool) {
+// next reads the next token into k, which is empty; ok is false at the end.
+func (r *reader) next(k *tok) (ok bool) {
 	t := r.raw()
 	if t.Kind == sqltext.End {
-		return tok{}, false
+		return false
 	}
-	between := r.Text[r.last:t.Start]
-	k = tok{text: r.Text[t.Start:t.End], kind: t.Kind, glued: between == "" && r.last > 0}
-	if between != "" && between != " " {
-		k.breaks = int32(strings.Count(between, "\n"))
+	k.text, k.kind, k.glued = r.Text[t.Start:t.End], t.Kind, t.Start == r.last && r.last > 0
+	if t.Start > r.last+1 || t.Start > r.last && r.Text[r.last] != ' ' {
+		k.breaks = uint16(min(strings.Count(r.Text[r.last:t.Start], "\n"), math.MaxUint16))
 	}
 	r.last = t.End
 	switch t.Kind {
 	case sqltext.Comment:
-		k.text = strings.TrimRight(k.text, " \t\r")
+		k.text, k.remark = strings.TrimRight(k.text, " \t\r"), true
 	case sqltext.Symbol:
 		for r.end != "" || joins(k.text) {
 			more := r.raw()
 			s := r.Text[more.Start:more.End]
 			if more.Kind != sqltext.Symbol || more.Start != r.last || !(joins(s) && joins(k.text) || r.end != "" && strings.HasPrefix(r.end, k.text+s)) {
-				r.held = &more
+				r.held, r.ahead = more, true
 				break
 			}
 			k.text = r.Text[t.Start:more.End]
@@ -157,13 +157,13 @@ func (r *reader) next() (k tok, ok bool) {
 		k.text, k.kind = r.unquoted(t)
 	case sqltext.Word:
 		if !r.dot {
-			k.word = r.capitals(k.text)
-			k.soft = r.word != "" && softWords[k.word] && soft[[2]string{r.word, k.word}]
+			k.word = wordOf(k.text)
+			k.cased = keywords.has(k.word) || soft[k.word] != nil && soft[k.word].has(r.word)
 		}
 	}
-	r.word, r.dot = k.word, k.text == "."
 	k.measure()
-	return k, true
+	r.word, r.dot = k.word, k.sign == '.'
+	return true
 }
 
 // unquoted returns a name without its quotes where it means the same, and is not glued to another word. What stands between
@@ -173,7 +173,7 @@ func (r *reader) unquoted(t sqltext.Token) (string, sqltext.TokenKind) {
 	if r.bare == nil || text[0] == '"' && r.Rules.Backticks || t.Start > 0 && wordy(r.Text[t.Start-1]) || t.End < len(r.Text) && (wordy(r.Text[t.End]) || r.Text[t.End] == '(') {
 		return text, t.Kind
 	}
-	if name := sqltext.Unquote(r.Text, t, r.Rules); r.bare(name) && (!r.Rules.FoldLower || name == strings.ToLower(name)) && !keyword(name) && !softWords[strings.ToUpper(name)] {
+	if name := sqltext.Unquote(r.Text, t, r.Rules); r.bare(name) && (!r.Rules.FoldLower || name == strings.ToLower(name)) && !recased(name) {
 		return name, sqltext.Word
 	}
 	return text, t.Kind
@@ -185,49 +185,64 @@ func wordy(c byte) bool {
 }
 
 // nodes calls each with the tokens and groups of a text, one by one, and with the one behind, nil for the last.
-func (r *reader) nodes(each func(n, next *node)) {
-	var list []node   // what stands in the brackets that are open
-	var opened []int  // where in it the brackets are
-	var slots [2]node // the one before and the present one, in turn
-	given := 0
-	give := func(n *node) {
-		slots[given%2] = *n
-		if given++; given > 1 {
-			each(&slots[given%2], &slots[(given+1)%2])
+func (r *reader) nodes(in *room, each func(n, next *node)) {
+	list := in.list[:0]     // what stands in the brackets that are open
+	opened := in.opened[:0] // where in it the brackets are
+	defer func() { in.list, in.opened = list[:0], opened }()
+	give := r.giver(each)
+	for {
+		var n node
+		if !r.next(&n.tok) {
+			break
 		}
-	}
-	for t, ok := r.next(); ok; t, ok = r.next() {
 		switch {
-		case t.kind == sqltext.Symbol && t.text == "(":
-			opened, list = append(opened, len(list)), append(list, node{tok: t})
-			continue
-		case t.kind == sqltext.Symbol && t.text == ")" && len(opened) > 0:
+		case n.sign == '(':
+			opened, list = append(opened, len(list)), append(list, n)
+		case n.sign == ')' && len(opened) > 0:
 			at := opened[len(opened)-1]
-			g := group(list[at].tok, r.keep(list[at+1:]))
+			n = group(&list[at].tok, r.keep(list[at+1:]))
 			list, opened = list[:at], opened[:len(opened)-1]
 			if len(opened) > 0 {
-				list = append(list, g)
+				list = append(list, n)
 			} else {
-				give(&g)
+				give(n)
 			}
 		case len(opened) > 0:
-			list = append(list, node{tok: t})
+			list = append(list, n)
 		default:
-			give(&node{tok: t})
+			give(n)
 		}
 	}
 	for i := range list { // what is not closed stays as it is
-		give(&list[i])
+		give(list[i])
 	}
-	if given > 0 {
-		each(&slots[(given+1)%2], nil)
+	give(node{})
+}
+
+// giver returns what calls each with the node before and the one that it is given, nil for an empty one.
+func (r *reader) giver(each func(n, next *node)) func(node) {
+	var slots [2]node // the one before and the present one, in turn
+	given := 0
+	return func(n node) {
+		slots[given%2] = n
+		next := &slots[given%2]
+		if n.text == "" {
+			next = nil
+		}
+		if given++; given > 1 {
+			each(&slots[given%2], next)
+		}
 	}
 }
 
 // group returns a group of what stood in brackets.
-func group(open tok, list []node) node {
-	g := node{tok: open, inner: list, group: true}
-	if g.glued && len(list) > 1 && !slices.ContainsFunc(list, func(n node) bool { return n.kind != sqltext.Number && n.text != "," }) {
+func group(open *tok, list []node) node {
+	g := node{tok: *open, inner: list}
+	g.group, g.sign = true, 0
+	for i := range list {
+		g.remark = g.remark || list[i].remark
+	}
+	if g.glued && len(list) > 1 && numbers(list) {
 		for i := range list {
 			list[i].tight = list[i].glued
 		}
@@ -237,11 +252,32 @@ func group(open tok, list []node) node {
 	return g
 }
 
-// joins reports whether symbols are part of a longer operator.
-func joins(s string) bool { return !strings.ContainsAny(s, "(),;.[]{}") }
+func numbers(list []node) bool {
+	for i := range list {
+		if list[i].kind != sqltext.Number && list[i].sign != ',' {
+			return false
+		}
+	}
+	return true
+}
 
-// spaced are operators that stand between blanks.
-var spaced = map[string]bool{"=": true, "<>": true, "!=": true, "<": true, ">": true, "<=": true, ">=": true, "||": true, "+": true, "/": true, ":=": true, "=>": true, "+=": true, "-=": true, "<=>": true}
+// joins reports whether symbols are part of a longer operator.
+func joins(s string) bool {
+	switch s[0] {
+	case '(', ')', ',', ';', '.', '[', ']', '{', '}':
+		return false
+	}
+	return len(s) == 1 || !strings.ContainsAny(s, "(),;.[]{}")
+}
+
+// spaced reports whether an operator stands between blanks.
+func spaced(s string) bool {
+	switch s {
+	case "=", "<>", "!=", "<", ">", "<=", ">=", "||", "+", "/", ":=", "=>", "+=", "-=", "<=>":
+		return true
+	}
+	return false
+}
 
 // blank reports whether a blank stands between two tokens.
 func blank(a, b *tok) bool {
@@ -250,18 +286,18 @@ func blank(a, b *tok) bool {
 		return false
 	case b.kind == sqltext.Comment || a.kind == sqltext.Comment:
 		return true
-	case b.text == "," || b.text == ";" || b.text == ")":
+	case b.sign == ',' || b.sign == ';' || b.sign == ')':
 		return false
-	case a.text == "(":
+	case a.sign == '(':
 		return false
-	case a.text == ",":
+	case a.sign == ',':
 		return !b.tight
-	case a.text == "." || b.text == ".":
+	case a.sign == '.' || b.sign == '.':
 		return a.kind == sqltext.Number && !b.glued
 	case b.spaced && ends(a):
 		return true
 	case a.spaced:
-		return a.text != "+" || !b.glued || a.glued
+		return a.sign != '+' || !b.glued || a.glued
 	}
 	return !b.glued
 }
@@ -270,48 +306,9 @@ func blank(a, b *tok) bool {
 func ends(t *tok) bool {
 	switch t.kind {
 	case sqltext.Word:
-		return !keyword(t.word) || t.word == "NULL" || t.word == "END"
+		return !keywords.has(t.word) || t.word == wNULL || t.word == wEND
 	case sqltext.Symbol:
-		return t.text == ")" || t.text == "]"
+		return t.sign == ')' || t.sign == ']'
 	}
 	return true
 }
-
-// soft are pairs of words of which the second is a keyword behind the first.
-var soft = func() map[[2]string]bool {
-	all := map[[2]string]bool{}
-	for _, pair := range strings.Split("PRIMARY KEY,FOREIGN KEY,ON CONFLICT,ON DUPLICATE,DUPLICATE KEY,WITH RECURSIVE,DELETE CASCADE,UPDATE CASCADE,DELETE RESTRICT,UPDATE RESTRICT,GENERATED ALWAYS,AS IDENTITY,DO NOTHING,"+
-		"OR REPLACE,IF EXISTS,CREATE INDEX,UNIQUE INDEX,CREATE SEQUENCE,CREATE TYPE,CREATE DOMAIN,CREATE SCHEMA,CREATE MATERIALIZED,CREATE TEMPORARY,CREATE TEMP,CREATE UNIQUE,DROP INDEX,DROP SEQUENCE,DROP TYPE,DROP SCHEMA,ALTER COLUMN,"+
-		"ADD COLUMN,DROP COLUMN,TABLE ADD,RETURN QUERY,RETURN NEXT,EACH ROW,FOR EACH,RETURNS SETOF,INNER APPLY,CROSS APPLY,OUTER APPLY,NULLS FIRST,NULLS LAST,BEGIN TRY,END TRY,BEGIN CATCH,END CATCH,SET NOCOUNT,SELECT TOP,BEGIN TRANSACTION,BEGIN TRAN,COMMIT TRANSACTION,ROLLBACK TRANSACTION", ",") {
-		first, second, _ := strings.Cut(pair, " ")
-		all[[2]string{first, second}] = true
-	}
-	return all
-}()
-
-// keyword reports whether a word is reserved enough to be written in another case.
-func keyword(word string) bool { return keywords[strings.ToUpper(word)] }
-
-// recased reports whether a word may be written in another case.
-func recased(word string) bool { return keyword(word) || softWords[strings.ToUpper(word)] }
-
-var softWords = func() map[string]bool {
-	all := map[string]bool{}
-	for pair := range soft {
-		all[pair[1]] = true
-	}
-	return all
-}()
-
-// wordSet returns a set of words.
-func wordSet(list string) map[string]bool {
-	all := map[string]bool{}
-	for _, w := range strings.Fields(list) {
-		all[w] = true
-	}
-	return all
-}
-
-var keywords = wordSet(`SELECT FROM WHERE GROUP ORDER HAVING JOIN INNER LEFT RIGHT FULL OUTER CROSS NATURAL ON USING UNION INTERSECT EXCEPT ALL DISTINCT AS AND OR NOT IN IS NULL LIKE BETWEEN EXISTS
-CASE WHEN THEN ELSE END INSERT INTO VALUES UPDATE SET DELETE CREATE TABLE VIEW PRIMARY FOREIGN REFERENCES UNIQUE CHECK CONSTRAINT DEFAULT ALTER DROP WITH LIMIT OFFSET ASC DESC CAST RETURNING TRIGGER
-FUNCTION PROCEDURE BEGIN DECLARE IF ELSIF ELSEIF LOOP WHILE RETURN RETURNS FOR BY GRANT REVOKE TO MERGE OVER PARTITION WINDOW FETCH EXEC EXECUTE CALL`)
