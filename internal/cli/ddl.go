@@ -115,6 +115,7 @@ func (a *app) ddl(ctx context.Context, cmd *cli.Command) error {
 		return err
 	}
 	defer c.Close()
+	r.Ahead = true
 	chosen, named, err := a.chosen(ctx, r, cmd)
 	if err != nil {
 		return err

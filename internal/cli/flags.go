@@ -156,6 +156,7 @@ func (a *app) object(ctx context.Context, cmd *cli.Command, forms ...string) (*c
 	if err != nil {
 		return nil, nil, err
 	}
+	r.Ahead = true
 	m, err := func() (*address.Match, error) {
 		texts, err := a.cfg.Expand(cmd.Args().Slice())
 		if err != nil {

@@ -77,6 +77,8 @@ type Resolver struct {
 	// Deferred says that a database that an address covers as a whole comes as an Outline, its entries
 	// unread.
 	Deferred bool
+	// Ahead says that the dependencies of what is found are asked for next: where it can lie in one database alone, they are read meanwhile.
+	Ahead bool
 	// Dialect tells of an engine by its name; nil where nothing is known.
 	Dialect func(engine string) Dialect
 	// Configured are the names of servers that are known without a reading.
@@ -104,10 +106,14 @@ func (r *Resolver) Latest() []*catalogue.Snapshot { return r.latest }
 
 // Contents returns the entries of a snapshot.
 func (r *Resolver) Contents(ctx context.Context, s *catalogue.Snapshot) (*catalogue.Contents, error) {
+	return r.load(ctx, s, r.c.Contents)
+}
+
+func (r *Resolver) load(ctx context.Context, s *catalogue.Snapshot, load func(context.Context, *catalogue.Snapshot) (*catalogue.Contents, error)) (*catalogue.Contents, error) {
 	if t := r.contents[s.ID]; t != nil {
 		return t.As(s), nil
 	}
-	t, err := r.c.Contents(ctx, s)
+	t, err := load(ctx, s)
 	if err == nil {
 		r.contents[s.ID] = t
 	}
@@ -371,6 +377,10 @@ func (r *Resolver) read(ctx context.Context, a Address, rd reading) (containers,
 			return nil, nil, err
 		}
 	}
+	load := r.c.Contents
+	if r.Ahead && (len(may) == 1 || len(snapshots) == 1) {
+		load = r.c.ContentsAhead
+	}
 	for _, one := range all {
 		s := one.Snapshot
 		if len(rd.names) == 0 && r.Deferred {
@@ -384,7 +394,7 @@ func (r *Resolver) read(ctx context.Context, a Address, rd reading) (containers,
 		if filtered && !may[s.ID] {
 			continue
 		}
-		contents, err := r.Contents(ctx, s)
+		contents, err := r.load(ctx, s, load)
 		if err != nil {
 			return nil, nil, err
 		}

@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
 	"sync/atomic"
 
 	"golang.org/x/sync/errgroup"
@@ -25,6 +26,7 @@ type Contents struct {
 	Entries  []Entry
 
 	chunks []chunkRef
+	needs  func() (*Graph, error) // what is read meanwhile, nil where it is not
 }
 
 // chunkRef is a chunk as the root of a snapshot names it.
@@ -87,6 +89,34 @@ func (c *Catalogue) Contents(ctx context.Context, s *Snapshot) (*Contents, error
 	return out, err
 }
 
+// ContentsAhead is like Contents, for who asks for the dependencies next: they are read at the same time.
+func (c *Catalogue) ContentsAhead(ctx context.Context, s *Snapshot) (*Contents, error) {
+	refs, err := c.root(ctx, s)
+	if err != nil {
+		return nil, err
+	}
+	entries := entriesIn(refs)
+	out := &Contents{Snapshot: s, chunks: refs, needs: sync.OnceValues(func() (*Graph, error) { return c.of(s).graph(ctx, s, entries) })}
+	done := make(chan struct{})
+	go func() {
+		_, _ = out.needs() // whoever asks gets the error
+		close(done)
+	}()
+	if out.Entries, err = c.of(s).entriesOf(ctx, refs); err != nil {
+		<-done
+	}
+	return out, err
+}
+
+// entriesIn returns how many entries chunks hold.
+func entriesIn(refs []chunkRef) int {
+	total := 0
+	for _, ref := range refs {
+		total += ref.count
+	}
+	return total
+}
+
 // entriesOf loads the entries of chunks; decoding goes on beside reading.
 func (c *Catalogue) entriesOf(ctx context.Context, refs []chunkRef) ([]Entry, error) {
 	tx, err := c.db.BeginTx(ctx, &sql.TxOptions{ReadOnly: true})
@@ -99,11 +129,7 @@ func (c *Catalogue) entriesOf(ctx context.Context, refs []chunkRef) ([]Entry, er
 		return nil, c.explain("reading", err)
 	}
 	defer stmt.Close()
-	total := 0
-	for _, ref := range refs {
-		total += ref.count
-	}
-	entries := make([]Entry, total)
+	entries := large[Entry](entriesIn(refs))
 	var decoding errgroup.Group
 	at := 0
 	for _, ref := range refs {
@@ -203,7 +229,7 @@ func (c *Catalogue) Pair(ctx context.Context, a, b *Snapshot) (before, after *Co
 
 // As returns the same contents as those of another copy of the snapshot.
 func (t *Contents) As(s *Snapshot) *Contents {
-	return &Contents{Snapshot: s, Entries: t.Entries, chunks: t.chunks}
+	return &Contents{Snapshot: s, Entries: t.Entries, chunks: t.chunks, needs: t.needs}
 }
 
 // Find returns the entry of that identity, nil if there is none.
@@ -564,16 +590,22 @@ func (c *Catalogue) Object(ctx context.Context, e *Entry) (*schema.Object, error
 
 // Needs loads the dependencies of a snapshot.
 func (c *Catalogue) Needs(ctx context.Context, t *Contents) (*Graph, error) {
-	c = c.of(t.Snapshot)
-	body, err := c.node(ctx, t.Snapshot.needs)
+	if t.needs != nil {
+		return t.needs()
+	}
+	return c.of(t.Snapshot).graph(ctx, t.Snapshot, len(t.Entries))
+}
+
+func (c *Catalogue) graph(ctx context.Context, s *Snapshot, entries int) (*Graph, error) {
+	body, err := c.node(ctx, s.needs)
 	if err != nil {
 		return nil, err
 	}
 	raw, err := c.dec.DecodeAll(body, nil)
 	if err != nil {
-		return nil, c.explain("reading", fmt.Errorf("%w: the dependencies of snapshot %d: %v", ErrDamaged, t.Snapshot.ID, err))
+		return nil, c.explain("reading", fmt.Errorf("%w: the dependencies of snapshot %d: %v", ErrDamaged, s.ID, err))
 	}
-	g, err := decodeNeeds(raw, len(t.Entries))
+	g, err := decodeNeeds(raw, entries)
 	return g, c.explain("reading", err)
 }
 

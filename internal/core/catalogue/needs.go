@@ -266,7 +266,7 @@ func (r *needsReader) typed(entries int) {
 		g.Ends[i] = End{r.below(uint64(entries)), r.word(), schema.Kind(r.word())}
 	}
 	ends := uint64(len(g.Ends))
-	g.Edges = make([]Edge, r.count())
+	g.Edges = large[Edge](r.count())
 	for i := range g.Edges {
 		e := &g.Edges[i]
 		e.From, e.To = int32(r.below(ends)), int32(r.below(ends))
