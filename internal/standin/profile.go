@@ -45,7 +45,7 @@ type refusal struct {
 func (r *refusal) Error() string { return r.text }
 
 // later are columns that came after 2016, with the version that brought them (documentation of their views).
-var later = map[string]int{"history_retention_period": 14, "is_node": 14, "optimize_for_sequential_key": 15, "ledger_type": 16}
+var later = map[string]int{"history_retention_period": 14, "is_node = 1": 14, "optimize_for_sequential_key": 15, "ledger_type": 16}
 
 // refuses returns the error of a batch that asks a view which is refused.
 func (p *Profile) refuses(text string) error {

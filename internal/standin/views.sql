@@ -27,10 +27,10 @@ CREATE TABLE sys.foreign_keys (name nvarchar(128), object_id int, schema_id int 
 CREATE TABLE sys.foreign_key_columns (constraint_object_id int, constraint_column_id int, parent_object_id int, parent_column_id int, referenced_object_id int, referenced_column_id int);
 CREATE TABLE sys.indexes (object_id int, name nvarchar(128), index_id int, type tinyint DEFAULT 2, type_desc nvarchar(60) DEFAULT 'NONCLUSTERED', is_unique bit DEFAULT 0, data_space_id int DEFAULT 1, ignore_dup_key bit DEFAULT 0, is_primary_key bit DEFAULT 0, is_unique_constraint bit DEFAULT 0, fill_factor tinyint DEFAULT 0, is_padded bit DEFAULT 0, is_disabled bit DEFAULT 0, is_hypothetical bit DEFAULT 0, allow_row_locks bit DEFAULT 1, allow_page_locks bit DEFAULT 1, optimize_for_sequential_key bit DEFAULT 0, has_filter bit DEFAULT 0, filter_definition nvarchar);
 CREATE TABLE sys.index_columns (object_id int, index_id int, index_column_id int, column_id int, key_ordinal tinyint DEFAULT 0, partition_ordinal tinyint DEFAULT 0, is_descending_key bit DEFAULT 0, is_included_column bit DEFAULT 0);
-CREATE TABLE sys.xml_indexes (object_id int, name nvarchar(128), index_id int, using_xml_index_id int, secondary_type char(1), secondary_type_desc nvarchar(60));
+CREATE TABLE sys.xml_indexes (object_id int, name nvarchar(128), index_id int, using_xml_index_id int, secondary_type char(1), secondary_type_desc nvarchar(60), xml_index_type tinyint DEFAULT 0, xml_index_type_description nvarchar(60), path_id int);
 CREATE TABLE sys.spatial_index_tessellations (object_id int, index_id int, tessellation_scheme nvarchar(128), bounding_box_xmin float, bounding_box_ymin float, bounding_box_xmax float, bounding_box_ymax float);
 CREATE TABLE sys.fulltext_catalogs (fulltext_catalog_id int, name nvarchar(128), is_default bit DEFAULT 0);
-CREATE TABLE sys.fulltext_indexes (object_id int, unique_index_id int, fulltext_catalog_id int, is_enabled bit DEFAULT 1, change_tracking_state_desc nvarchar(60) DEFAULT 'AUTO');
+CREATE TABLE sys.fulltext_indexes (object_id int, unique_index_id int, fulltext_catalog_id int, is_enabled bit DEFAULT 1, change_tracking_state char(1) DEFAULT 'A', change_tracking_state_desc nvarchar(60) DEFAULT 'AUTO', stoplist_id int DEFAULT 0);
 CREATE TABLE sys.fulltext_index_columns (object_id int, column_id int, type_column_id int, language_id int);
 CREATE TABLE sys.sql_modules (object_id int, definition nvarchar, uses_ansi_nulls bit DEFAULT 1, uses_quoted_identifier bit DEFAULT 1, is_schema_bound bit DEFAULT 0, uses_database_collation bit DEFAULT 0, is_recompiled bit DEFAULT 0, null_on_null_input bit DEFAULT 0, execute_as_principal_id int);
 CREATE TABLE sys.parameters (object_id int, name nvarchar(128), parameter_id int, system_type_id tinyint, user_type_id int, max_length smallint DEFAULT 4, precision tinyint DEFAULT 0, scale tinyint DEFAULT 0, is_output bit DEFAULT 0);
@@ -50,7 +50,12 @@ CREATE TABLE sys.servers (server_id int, name nvarchar(128), product nvarchar(12
 CREATE TABLE sys.server_principals (name nvarchar(128), principal_id int, type char(1), type_desc nvarchar(60), is_disabled bit DEFAULT 0, default_database_name nvarchar(128), is_fixed_role bit DEFAULT 0, sid varbinary(85));
 CREATE VIEW sys.sql_logins AS SELECT name, principal_id, type, is_disabled, default_database_name, sid FROM server_principals WHERE type = 'S';
 CREATE TABLE sys.server_role_members (role_principal_id int, member_principal_id int);
-CREATE TABLE sys.databases (name nvarchar(128), database_id int, source_database_id int, owner_sid varbinary(85), state tinyint DEFAULT 0, state_desc nvarchar(60) DEFAULT 'ONLINE', collation_name nvarchar(128), compatibility_level tinyint DEFAULT 150, is_read_only bit DEFAULT 0);
+CREATE TABLE sys.databases (name nvarchar(128), database_id int, source_database_id int, owner_sid varbinary(85), state tinyint DEFAULT 0, state_desc nvarchar(60) DEFAULT 'ONLINE', collation_name nvarchar(128), compatibility_level tinyint DEFAULT 150, is_read_only bit DEFAULT 0,
+  containment_desc nvarchar(60) DEFAULT 'NONE', recovery_model_desc nvarchar(60) DEFAULT 'FULL', page_verify_option_desc nvarchar(60) DEFAULT 'CHECKSUM', user_access_desc nvarchar(60) DEFAULT 'MULTI_USER', delayed_durability_desc nvarchar(60) DEFAULT 'DISABLED', snapshot_isolation_state_desc nvarchar(60) DEFAULT 'OFF', target_recovery_time_in_seconds int DEFAULT 60,
+  is_encrypted bit DEFAULT 0, is_read_committed_snapshot_on bit DEFAULT 0, is_auto_close_on bit DEFAULT 0, is_auto_shrink_on bit DEFAULT 0, is_auto_create_stats_on bit DEFAULT 1, is_auto_create_stats_incremental_on bit DEFAULT 0, is_auto_update_stats_on bit DEFAULT 1, is_auto_update_stats_async_on bit DEFAULT 0,
+  is_ansi_null_default_on bit DEFAULT 0, is_ansi_nulls_on bit DEFAULT 0, is_ansi_padding_on bit DEFAULT 0, is_ansi_warnings_on bit DEFAULT 0, is_arithabort_on bit DEFAULT 0, is_concat_null_yields_null_on bit DEFAULT 0, is_numeric_roundabort_on bit DEFAULT 0, is_quoted_identifier_on bit DEFAULT 0, is_recursive_triggers_on bit DEFAULT 0,
+  is_cursor_close_on_commit_on bit DEFAULT 0, is_local_cursor_default bit DEFAULT 0, is_trustworthy_on bit DEFAULT 0, is_db_chaining_on bit DEFAULT 0, is_parameterization_forced bit DEFAULT 0, is_query_store_on bit DEFAULT 0, is_broker_enabled bit DEFAULT 1, is_honor_broker_priority_on bit DEFAULT 0, is_date_correlation_on bit DEFAULT 0, is_memory_optimized_elevate_to_snapshot_on bit DEFAULT 0);
+CREATE TABLE sys.standin_standing (name nvarchar(128), object_id int, principal_id int, schema_id int DEFAULT 1, type char(2));
 CREATE VIEW sys.objects AS
   SELECT name, object_id, principal_id, schema_id, 0 AS parent_object_id, type, is_ms_shipped FROM tables UNION ALL
   SELECT name, object_id, principal_id, schema_id, 0, 'V', is_ms_shipped FROM views UNION ALL
@@ -58,6 +63,7 @@ CREATE VIEW sys.objects AS
   SELECT name, object_id, principal_id, schema_id, 0, type, is_ms_shipped FROM standin_functions UNION ALL
   SELECT t.name, t.object_id, NULL, coalesce((SELECT o.schema_id FROM tables o WHERE o.object_id = t.parent_id), (SELECT o.schema_id FROM views o WHERE o.object_id = t.parent_id)), t.parent_id, t.type, t.is_ms_shipped FROM triggers t WHERE t.parent_class = 1 UNION ALL
   SELECT name, object_id, principal_id, schema_id, 0, 'SO', is_ms_shipped FROM sequences UNION ALL
+  SELECT name, object_id, principal_id, schema_id, 0, type, 0 FROM standin_standing UNION ALL
   SELECT name, object_id, principal_id, schema_id, 0, 'SN', is_ms_shipped FROM synonyms UNION ALL
   SELECT name, type_table_object_id, NULL, 4, 0, 'TT', 0 FROM table_types UNION ALL
   SELECT name, object_id, NULL, schema_id, parent_object_id, type, 0 FROM key_constraints UNION ALL
@@ -90,10 +96,18 @@ CREATE TABLE sys.external_data_sources (name nvarchar(128), data_source_id int);
 CREATE TABLE sys.external_file_formats (name nvarchar(128), file_format_id int);
 CREATE TABLE sys.plan_guides (name nvarchar(128), plan_guide_id int);
 CREATE TABLE sys.fulltext_stoplists (name nvarchar(128), stoplist_id int);
-CREATE TABLE sys.change_tracking_tables (object_id int);
-CREATE TABLE sys.numbered_procedures (object_id int, procedure_number smallint);
+CREATE TABLE sys.change_tracking_tables (object_id int, is_track_columns_updated_on bit DEFAULT 0, min_valid_version bigint, begin_version bigint, cleanup_version bigint);
+CREATE TABLE sys.change_tracking_databases (database_id int, is_auto_cleanup_on bit DEFAULT 1, retention_period int DEFAULT 2, retention_period_units tinyint DEFAULT 3, retention_period_units_desc nvarchar(60) DEFAULT 'DAYS', max_cleanup_version bigint);
+CREATE TABLE sys.numbered_procedures (object_id int, procedure_number smallint, definition nvarchar);
+CREATE TABLE sys.filegroups (name nvarchar(128), data_space_id int, type char(2) DEFAULT 'FG', type_desc nvarchar(60) DEFAULT 'ROWS_FILEGROUP', is_default bit DEFAULT 0, is_system bit DEFAULT 0, log_filegroup_id int, is_read_only bit DEFAULT 0, is_autogrow_all_files bit DEFAULT 0);
+CREATE TABLE sys.database_files (file_id int, type tinyint DEFAULT 0, type_desc nvarchar(60) DEFAULT 'ROWS', data_space_id int, name nvarchar(128), physical_name nvarchar(260), size int DEFAULT 1024);
+CREATE TABLE sys.fulltext_stopwords (stoplist_id int, stopword nvarchar(64), language nvarchar(128), language_id int);
+CREATE TABLE sys.selective_xml_index_paths (object_id int, index_id int, path_id int, path nvarchar(4000), name nvarchar(128), path_type tinyint DEFAULT 0, path_type_desc nvarchar(60) DEFAULT 'XQUERY', xml_component_id int, xquery_type_description nvarchar(4000), is_xquery_type_inferred bit DEFAULT 0, xquery_max_length smallint, is_xquery_max_length_inferred bit DEFAULT 0, is_node bit DEFAULT 0, system_type_id tinyint, user_type_id int, max_length smallint, precision tinyint, scale tinyint, collation_name nvarchar(128), is_singleton bit DEFAULT 0);
+CREATE TABLE sys.selective_xml_index_namespaces (object_id int, index_id int, is_default_uri bit DEFAULT 0, uri nvarchar(4000), prefix nvarchar(4000));
 CREATE TABLE sys.service_message_types (name nvarchar(128), message_type_id int);
 CREATE TABLE sys.service_contracts (name nvarchar(128), service_contract_id int);
 CREATE TABLE sys.services (name nvarchar(128), service_id int);
 CREATE TABLE sys.database_audit_specifications (name nvarchar(128), database_specification_id int);
 CREATE TABLE sys.database_scoped_credentials (name nvarchar(128), credential_id int);
+INSERT INTO sys.filegroups (name, data_space_id, is_default) VALUES ('PRIMARY', 1, 1);
+INSERT INTO sys.database_files (file_id, type, type_desc, data_space_id, name, physical_name) VALUES (1, 0, 'ROWS', 1, 'first', 'first.mdf'), (2, 1, 'LOG', 0, 'log', 'log.ldf');

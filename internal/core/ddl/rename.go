@@ -241,14 +241,7 @@ func (r *Renames) object(o *schema.Object, e engine.Engine) {
 	if o.Trigger != nil {
 		text(&o.Trigger.Body, &o.Trigger.When, &o.Trigger.Definition)
 	}
-	for i := range o.Settings {
-		switch o.Settings[i].Name {
-		case "schema":
-			o.Settings[i].Value = r.container(o.Settings[i].Value)
-		case "of type", "history table":
-			o.Settings[i].Value = r.requalifyAll(o.Settings[i].Value, e)
-		}
-	}
+	r.settings(o, e, text, name)
 	if o.Definition != "" {
 		switch o.Kind {
 		case schema.KindRule, schema.KindPolicy, schema.KindEvent:
@@ -259,6 +252,24 @@ func (r *Renames) object(o *schema.Object, e engine.Engine) {
 	}
 	if o.Routine != nil {
 		r.routine(o.Routine, text, e)
+	}
+}
+
+// settings renames in the settings of an object that name others.
+func (r *Renames) settings(o *schema.Object, e engine.Engine, text func(...*string), name func(*string)) {
+	for i := range o.Settings {
+		switch o.Settings[i].Name {
+		case "schema":
+			o.Settings[i].Value = r.container(o.Settings[i].Value)
+		case "of type", "history table":
+			o.Settings[i].Value = r.requalifyAll(o.Settings[i].Value, e)
+		case "bound rule", "bound default":
+			name(&o.Settings[i].Value)
+		default:
+			if strings.HasPrefix(o.Settings[i].Name, "numbered ") {
+				text(&o.Settings[i].Value)
+			}
+		}
 	}
 }
 
@@ -305,6 +316,11 @@ func (r *Renames) relation(rel *schema.Relation, text func(...*string), name fun
 		text(&c.Default)
 		if c.Generated != nil {
 			text(&c.Generated.Expression)
+		}
+		for k := range c.Settings {
+			if bound := c.Settings[k].Name; bound == "bound rule" || bound == "bound default" {
+				name(&c.Settings[k].Value)
+			}
 		}
 	}
 	for i := range rel.ForeignKeys {

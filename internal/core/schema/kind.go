@@ -69,6 +69,9 @@ const (
 	KindDatabaseTrigger   Kind = "database trigger"
 	KindLinkedServer      Kind = "linked server"
 	KindTextCatalog       Kind = "full-text catalog"
+	KindStoplist          Kind = "full-text stoplist"
+	KindFileGroup         Kind = "file group"
+	KindDefault           Kind = "default"
 	KindXMLSchemas        Kind = "xml schema collection"
 	KindSecurityPolicy    Kind = "security policy"
 	KindLibrary           Kind = "library"
@@ -89,7 +92,7 @@ const (
 // ready to run, scripts; it never decides whether a script is correct.
 var objectKinds = [...]Kind{
 	KindRole, KindResourceGroup, KindTablespace, KindDatabase, KindLinkedServer, KindSchema, KindExtension, KindLanguage, KindCollation, KindEnum, KindDomain, KindComposite, KindRange, KindBaseType, KindAlias, KindXMLSchemas, KindTableType,
-	KindPartitionFunction, KindPartitionScheme, KindTextCatalog, KindWrapper, KindServer, KindUserMapping, KindSequence, KindTable, KindPartitionedTable, KindPartition, KindForeignTable,
+	KindDefault, KindFileGroup, KindPartitionFunction, KindPartitionScheme, KindTextCatalog, KindStoplist, KindWrapper, KindServer, KindUserMapping, KindSequence, KindTable, KindPartitionedTable, KindPartition, KindForeignTable,
 	KindIndex, KindStatistics, KindLibrary, KindFunction, KindProcedure, KindAggregate, KindPackage, KindPackageBody,
 	KindOperator, KindOperatorFamily, KindOperatorClass, KindCast, KindConversion, KindTransform, KindAccessMethod,
 	KindTextParser, KindTextTemplate, KindTextDictionary, KindTextConfig,

@@ -36,6 +36,7 @@ func (r *reader) assemble() {
 		}
 	}
 	for _, id := range r.indexOrder {
+		r.selective(id, r.indexes[id])
 		r.indexObject(id)
 	}
 	for _, id := range r.order {
@@ -163,6 +164,7 @@ func (r *reader) indexObject(id at) {
 		if x.typ == 0 {
 			r.option(id[0], "compression", r.compressionOf(id, x))
 		}
+		r.lies(on, x.space)
 		if x.spaceType == "PS" {
 			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(on.ID()),
 				To: schema.ObjectEnd(schema.ID{Kind: schema.KindPartitionScheme, Name: x.space}), Evidence: schema.Recorded, Use: schema.UseLiesOn})
@@ -175,6 +177,7 @@ func (r *reader) indexObject(id at) {
 	if space := x.on(r.home(id[0], id[1])); space != "" {
 		settings = append(settings, schema.Property{Name: "on", Value: space})
 	}
+	slices.SortFunc(settings, byName)
 	if on.Kind == schema.KindView {
 		settings = append(settings, schema.Property{Name: ofView, Value: "yes"})
 	}
@@ -186,6 +189,7 @@ func (r *reader) indexObject(id at) {
 	if x.typ == 5 {
 		o.Index.Include = nil // all columns
 	}
+	r.lies(o, x.space)
 	if x.spaceType == "PS" { // of its own, or its table's
 		r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(o.ID()), To: schema.ObjectEnd(schema.ID{Kind: schema.KindPartitionScheme, Name: x.space}), Evidence: schema.Recorded, Use: schema.UseLiesOn})
 	}
@@ -437,17 +441,7 @@ func (r *reader) serverJobs() []job {
 		}
 	}
 	jobs := []job{
-		{sql: allDatabasesQuery, each: func(row *engine.Row) {
-			switch name := row.Text(0); name {
-			case "master", "model", "msdb", "tempdb":
-			default:
-				text := "CREATE DATABASE " + quote(name)
-				if row.Text(1) != "" {
-					text += " COLLATE " + row.Text(1)
-				}
-				add(schema.KindDatabase, name, "", text+";\nALTER DATABASE "+quote(name)+" SET COMPATIBILITY_LEVEL = "+row.Text(2))
-			}
-		}},
+		{sql: allDatabasesQuery, each: r.database},
 		{sql: linkedQuery, each: func(row *engine.Row) {
 			text := "EXEC sys.sp_addlinkedserver @server = " + literal(row.Text(0)) + ", @srvproduct = " + literal(row.Text(1))
 			if row.Text(1) != "SQL Server" { // that product takes neither provider nor source: the server's name is both
@@ -471,7 +465,7 @@ func (r *reader) serverJobs() []job {
 	if r.s != nil && r.s.edition == azureDatabase { // it has no linked servers, and logins of its own alone
 		jobs = []job{jobs[0], {sql: sqlLoginsQuery, each: login}}
 	}
-	return jobs
+	return append(jobs, r.databaseJobs()...)
 }
 
 // loginText writes a login: its password is a place that does not run until it is filled in.

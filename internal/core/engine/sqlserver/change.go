@@ -31,6 +31,10 @@ func (e Engine) Change(was, now *schema.Object, version string) (engine.Alterati
 	}
 	var out engine.Alteration
 	switch {
+	case now.Kind == schema.KindFileGroup && !engine.SameMain(made, fresh):
+		return anew, fmt.Errorf("what the file group holds is changed by hand")
+	case now.Routine != nil && numbers(was) != numbers(now):
+		return anew, nil
 	case now.Kind == schema.KindTable:
 		t := tableChange{was: was, now: now, name: qualify(now.Schema, now.Name)}
 		if err := t.run(); err != nil {
@@ -61,6 +65,17 @@ func (e Engine) Change(was, now *schema.Object, version string) (engine.Alterati
 	return out, nil
 }
 
+// numbers returns the further procedures of a name.
+func numbers(o *schema.Object) string {
+	var b strings.Builder
+	for _, p := range o.Settings {
+		if strings.HasPrefix(p.Name, numberedProcedure) {
+			b.WriteString(p.Name + "\x00" + p.Value + "\x00")
+		}
+	}
+	return b.String()
+}
+
 // sameReturn reports whether a routine gives back the same sort of thing: only then can it be altered.
 func sameReturn(a, b *schema.Routine) bool {
 	table := func(r *schema.Routine) bool { return strings.HasPrefix(strings.ToUpper(r.Returns), "TABLE") }
@@ -70,7 +85,7 @@ func sameReturn(a, b *schema.Routine) bool {
 // ownFollowers leaves out of what makes an object the constraints of a table that stand apart: these are compared as such.
 func ownFollowers(all []engine.Statement) []engine.Statement {
 	return slices.DeleteFunc(slices.Clone(all), func(s engine.Statement) bool {
-		return s.Action != engine.Make && strings.HasPrefix(s.Head, "ALTER TABLE ") && !strings.Contains(s.Head, " SET (LOCK_ESCALATION")
+		return s.Action != engine.Make && strings.HasPrefix(s.Head, "ALTER TABLE ") && !strings.Contains(s.Head, " SET (LOCK_ESCALATION") && !strings.Contains(s.Head, " ENABLE CHANGE_TRACKING")
 	})
 }
 
@@ -114,6 +129,20 @@ func opposite(text string) string {
 	case strings.HasPrefix(text, "CREATE FULLTEXT INDEX ON "):
 		on, _, _ := strings.Cut(strings.TrimPrefix(text, "CREATE FULLTEXT INDEX ON "), " (")
 		return "DROP FULLTEXT INDEX ON " + on
+	case strings.Contains(text, " ENABLE CHANGE_TRACKING"):
+		table, _, _ := strings.Cut(text, " ENABLE CHANGE_TRACKING")
+		return table + " DISABLE CHANGE_TRACKING"
+	case strings.HasPrefix(text, "EXEC sys.sp_bindrule "), strings.HasPrefix(text, "EXEC sys.sp_bindefault "):
+		verb, _, _ := strings.Cut(strings.TrimPrefix(text, "EXEC sys.sp_bind"), " ")
+		return "EXEC sys.sp_unbind" + verb + " " + text[strings.Index(text, "@objname = "):]
+	case strings.HasPrefix(text, "ALTER DATABASE CURRENT MODIFY FILEGROUP "):
+		if head, ok := strings.CutSuffix(text, " READ_ONLY"); ok {
+			return head + " READ_WRITE"
+		}
+		if head, ok := strings.CutSuffix(text, " AUTOGROW_ALL_FILES"); ok {
+			return head + " AUTOGROW_SINGLE_FILE"
+		}
+		return "ALTER DATABASE CURRENT MODIFY FILEGROUP " + quote(primary) + " DEFAULT"
 	case strings.Contains(text, " SET (LOCK_ESCALATION"):
 		table, _, _ := strings.Cut(text, " SET (LOCK_ESCALATION")
 		return table + " SET (LOCK_ESCALATION = TABLE)"

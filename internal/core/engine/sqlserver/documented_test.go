@@ -142,6 +142,19 @@ func TestDocumentedFacts(t *testing.T) {
 		{"an encrypted module costs itself alone", []string{"-- left out: procedure:quay.sealed"}},
 		{"an always encrypted column costs its table", []string{"-- left out: table:quay.secret"}},
 		{"an external table is not written as another", []string{"-- left out: table:quay.far: it is an external table"}},
+		{"a rule comes before what it is bound to: a type", []string{"CREATE RULE quay.[some rope] AS @n > 0", "CREATE TYPE [pier].[code]", "EXEC sys.sp_bindrule @rulename = N'[quay].[some rope]', @objname = N'[pier].[code]'"}},
+		{"or a column", []string{"CREATE RULE quay.[some rope]", "CREATE TABLE [pier].[crew]", "EXEC sys.sp_bindrule @rulename = N'[quay].[some rope]', @objname = N'[pier].[crew].[id]'"}},
+		{"so does a default that stands alone; that of a constraint is none", []string{"CREATE DEFAULT quay.[no fee] AS 0", "CREATE TABLE [pier].[crew]", "EXEC sys.sp_bindefault @defname = N'[quay].[no fee]', @objname = N'[pier].[crew].[id]'"}},
+		{"further procedures of one name", []string{"CREATE PROCEDURE quay.haul @ropes", "CREATE PROCEDURE quay.haul;2 AS SELECT 2", "CREATE PROCEDURE quay.haul;3 AS SELECT 3"}},
+		{"a file group, a file where the server keeps them, and how it grows", []string{"ALTER DATABASE CURRENT ADD FILEGROUP [COLD]", "SERVERPROPERTY('InstanceDefaultDataPath')", "ADD FILE (NAME = [cold 1]", "TO FILEGROUP [COLD]", "MODIFY FILEGROUP [COLD] AUTOGROW_ALL_FILES", "CREATE PARTITION SCHEME [by_tide]", "CREATE TABLE [quay].[mooring]"}},
+		{"one that can only be read is so at the end", []string{"CREATE TABLE [quay].[mooring]", "CREATE VIEW quay.tally", "MODIFY FILEGROUP [COLD] READ_ONLY"}},
+		{"one of files, and the usual one", []string{"ADD FILEGROUP [papers] CONTAINS FILESTREAM", "MODIFY FILEGROUP [papers] DEFAULT"}},
+		{"a stoplist with its words", []string{"CREATE FULLTEXT STOPLIST [small words]", "ADD N'aboard' LANGUAGE 1033", "ADD N'it''s' LANGUAGE 1033", "CREATE FULLTEXT INDEX ON [quay].[mooring] ([note] LANGUAGE 1033) KEY INDEX [mooring_code] ON [words] WITH (CHANGE_TRACKING = MANUAL, STOPLIST = [small words])"}},
+		{"no stoplist, and the column that tells what a document is", []string{"CREATE FULLTEXT INDEX ON [quay].[place] ([picture] TYPE COLUMN [form] LANGUAGE 0) KEY INDEX [PK_place] ON [words] WITH (STOPLIST = OFF)"}},
+		{"the database tracks changes before its tables do", []string{"ALTER DATABASE CURRENT SET CHANGE_TRACKING = ON", "ALTER TABLE [quay].[mooring] ENABLE CHANGE_TRACKING WITH (TRACK_COLUMNS_UPDATED = ON)"}},
+		{"without the columns that change, too", []string{"ALTER DATABASE CURRENT SET CHANGE_TRACKING = ON", "ALTER TABLE [pier].[crew] ENABLE CHANGE_TRACKING\n"}},
+		{"a selective XML index is none over all", []string{"CREATE SELECTIVE XML INDEX [note_papers] ON [quay].[note] ([paper]) WITH XMLNAMESPACES ('urn:harbour' AS h) FOR ([number] = '/h:paper/no' AS SQL varchar(20) SINGLETON, [at] = '/h:paper/at' AS XQUERY 'xs:string' MAXLENGTH(40) SINGLETON, [all of it] = '/h:paper' AS XQUERY 'node()')",
+			"CREATE XML INDEX [note_paper_no] ON [quay].[note] ([paper]) USING XML INDEX [note_papers] FOR ([number])"}},
 		{"nor a ledger table", []string{"-- left out: table:quay.signed_for: it is a ledger table"}},
 	} {
 		order(t, k.fact, script, k.texts...)
@@ -162,7 +175,8 @@ func TestDocumentedFacts(t *testing.T) {
 		needs[d.From.ID.Qualified()+" > "+d.To.ID.Qualified()+" "+d.To.Part] = true
 	}
 	for _, want := range []string{"table:quay.mooring > function:quay.usual_fee() ", "table:quay.mooring > user-defined-type:quay.code ", "table:quay.mooring > user-defined-type:pier.code ", "procedure:quay.haul() > table-type:quay.ropes ", "procedure:quay.haul() > user-defined-type:quay.code ",
-		"procedure:pier.list_crew() > table:pier.crew ", "synonym:quay.lines > table:quay.rope ", "security-policy:quay.own_moorings > function:quay.may_see() ", "statistics-object:quay.mooring.mooring_pair > table:quay.mooring fee"} {
+		"procedure:pier.list_crew() > table:pier.crew ", "synonym:quay.lines > table:quay.rope ", "security-policy:quay.own_moorings > function:quay.may_see() ", "statistics-object:quay.mooring.mooring_pair > table:quay.mooring fee",
+		"table:pier.crew > rule:quay.\"some rope\" ", "table:pier.crew > default:quay.\"no fee\" ", "user-defined-type:pier.code > rule:quay.\"some rope\" ", "table:quay.mooring > file-group:COLD ", "partition-scheme:by_tide > file-group:COLD ", "table:quay.mooring > full-text-stoplist:\"small words\" ", "index:quay.note.note_paper_no > index:quay.note.note_papers "} {
 		if !needs[want] {
 			t.Errorf("the need %s is missing: %v", want, needs)
 		}
@@ -248,7 +262,7 @@ func TestRemarks(t *testing.T) {
 	}
 	defer session.Close()
 	names, remarks, err := session.Databases(context.Background())
-	if err != nil || strings.Join(names, " ") != "moorings "+engine.ServerLevel || len(remarks) != 2 || !strings.Contains(remarks[0].Reason+remarks[1].Reason, "offline") || !strings.Contains(remarks[0].Reason+remarks[1].Reason, "may not open") {
+	if err != nil || strings.Join(names, " ") != "moorings old papers "+engine.ServerLevel || len(remarks) != 2 || !strings.Contains(remarks[0].Reason+remarks[1].Reason, "offline") || !strings.Contains(remarks[0].Reason+remarks[1].Reason, "may not open") {
 		t.Errorf("%v %+v %v", names, remarks, err)
 	}
 }
@@ -265,8 +279,21 @@ func TestServerLevel(t *testing.T) {
 			t.Errorf("%s stands in\n%s", not, script)
 		}
 	}
+	order(t, "a database with what is set of it, and at last that it can only be read", script, "CREATE DATABASE [old papers] CONTAINMENT = PARTIAL COLLATE Latin1_General_BIN2", "SET COMPATIBILITY_LEVEL = 150", "SET RECOVERY SIMPLE", "SET PAGE_VERIFY NONE", "SET RESTRICTED_USER", "SET DELAYED_DURABILITY = ALLOWED", "SET ALLOW_SNAPSHOT_ISOLATION ON",
+		"SET TARGET_RECOVERY_TIME = 0 SECONDS", "SET READ_COMMITTED_SNAPSHOT ON", "SET AUTO_CREATE_STATISTICS OFF", "SET AUTO_UPDATE_STATISTICS_ASYNC ON", "SET ARITHABORT ON", "SET CURSOR_DEFAULT LOCAL", "SET TRUSTWORTHY ON", "SET PARAMETERIZATION FORCED", "SET QUERY_STORE = ON", "SET DISABLE_BROKER",
+		"SET MEMORY_OPTIMIZED_ELEVATE_TO_SNAPSHOT = ON", "ALTER DATABASE [old papers] SET READ_ONLY", "ALTER AUTHORIZATION ON DATABASE::[old papers] TO [mate]")
+	order(t, "how long changes are kept", script, "ALTER DATABASE [moorings] SET CHANGE_TRACKING = ON (CHANGE_RETENTION = 36 HOURS, AUTO_CLEANUP = OFF)")
+	if reading := read(t, moored(t, standin.Profile{}), engine.ServerLevel); !remarked(reading, "unread", "database:\"old papers\"", "it is encrypted") {
+		t.Errorf("nothing is said of an encrypted database: %+v", reading.Remarks)
+	}
+	if strings.Contains(script, "[moorings] SET AUTO") || strings.Contains(script, "[moorings] SET PAGE") {
+		t.Errorf("what is usual is said:\n%s", script)
+	}
 	azure := written(t, read(t, moored(t, standin.Profile{Edition: 5, Version: "12.0.2000.8", Refused: map[string]int{"sys.servers": 208, "sys.server_principals": 208}}), engine.ServerLevel))
 	order(t, "Azure SQL Database has logins", azure, "CREATE LOGIN [mate]")
+	if strings.Contains(azure, "RECOVERY") || strings.Contains(azure, "BROKER") || !strings.Contains(azure, "[old papers] SET READ_COMMITTED_SNAPSHOT ON") {
+		t.Errorf("what Azure SQL Database does not have is set there, or what it has is not:\n%s", azure)
+	}
 }
 
 // A lock that is in the way for a moment costs one more question.

@@ -61,6 +61,14 @@ func FuzzRows(f *testing.F) {
 			"encrypted":         testrows.Each(r.encrypted),
 			"retention":         testrows.Each(r.retention),
 			"collection":        testrows.Each(r.collection),
+			"numbered":          testrows.Each(r.numbered),
+			"fileGroup":         testrows.Each(r.fileGroup),
+			"file":              testrows.Each(r.file),
+			"tracked":           testrows.Each(r.tracked),
+			"stoplist":          testrows.Each(r.stoplist),
+			"stopword":          testrows.Each(r.stopword),
+			"xmlPath":           testrows.Each(r.xmlPath),
+			"xmlSpace":          testrows.Each(r.xmlSpace),
 		}, Finish: func() *schema.Reading {
 			r.assemble()
 			return r.reading

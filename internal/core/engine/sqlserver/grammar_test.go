@@ -175,6 +175,9 @@ func batches(text string) []string {
 // places are not SQL, and are not to be: somebody has to fill them in.
 var places = regexp.MustCompile(`PASSWORD = /\*|FOR CERTIFICATE /\*`)
 
+// numbered are further procedures of one name (documentation: "CREATE PROCEDURE").
+var numbered = regexp.MustCompile(`(?m)^CREATE PROCEDURE [\w.]+;\d+ AS`)
+
 func TestScriptsByGrammar(t *testing.T) {
 	unknown := strings.NewReplacer("ADD DEFAULT ('", "ADD CONSTRAINT made_up DEFAULT ('") // which this grammar wants to be named
 	for _, name := range []string{"beacons", "beacons-drop", "moorings", "change-there", "change-back", "changes", "server-level", "server-level-drop"} {
@@ -183,6 +186,9 @@ func TestScriptsByGrammar(t *testing.T) {
 			t.Fatal(err)
 		}
 		for _, batch := range batches(string(text)) {
+			if numbered.MatchString(batch) { // which this grammar does not know
+				continue
+			}
 			script, err := parser.Parse(context.Background(), strings.NewReader(unknown.Replace(batch)))
 			if places.MatchString(batch) {
 				continue

@@ -108,7 +108,7 @@ func gone(kind string) func(*machine, string, []string) {
 		name := plain(found[1])
 		m.remove(batch, kind+" "+name)
 		for thing := range m.things {
-			if strings.HasPrefix(thing, "index "+name+".") || strings.HasPrefix(thing, "constraint "+name+".") || strings.HasPrefix(thing, "trigger on "+name+" ") || thing == "full-text index "+name || strings.HasPrefix(thing, "statistics "+name+".") || thing == "clustered "+name {
+			if strings.HasPrefix(thing, "index "+name+".") || strings.HasPrefix(thing, "constraint "+name+".") || strings.HasPrefix(thing, "trigger on "+name+" ") || thing == "full-text index "+name || strings.HasPrefix(thing, "statistics "+name+".") || thing == "clustered "+name || thing == "tracked "+name || strings.HasPrefix(thing, "bound rule to "+name+".") || strings.HasPrefix(thing, "bound efault to "+name+".") || thing == "bound rule to "+name || thing == "bound efault to "+name {
 				delete(m.things, thing)
 			}
 			if strings.HasPrefix(thing, "foreign key ") && strings.HasSuffix(thing, " to "+name) && !strings.Contains(thing, " of "+name+" ") {
@@ -143,6 +143,24 @@ func (m *machine) constraint(batch, table, text string) {
 	}
 }
 
+// bindable reports a fault where no column and no type has a name.
+func (m *machine) bindable(batch, quoted string) {
+	name := plain(quoted)
+	if i := strings.LastIndex(name, "."); m.things["type "+name] || i > 0 && slices.Contains(m.columns[name[:i]], name[i+1:]) {
+		return
+	}
+	m.fault(batch, "nothing is called %s", name)
+}
+
+// placed reports a fault where a file group is not there in which something shall lie.
+func (m *machine) placed(batch, text string) {
+	for _, f := range regexp.MustCompile(`(?i) (?:TEXTIMAGE_)?ON \[((?:[^\]]|\]\])*)\](?:,| TEXTIMAGE_ON| WITH|\s*$)`).FindAllStringSubmatch(text, -1) {
+		if group := "filegroup " + f[1]; !m.things["partition scheme "+f[1]] {
+			m.want(batch, group)
+		}
+	}
+}
+
 // session checks the options without which some statements fail (documentation: "CREATE INDEX", "SET options").
 func (m *machine) session(batch string) {
 	for _, o := range []string{"ansi_padding", "ansi_warnings", "arithabort", "concat_null_yields_null", "ansi_nulls", "quoted_identifier"} {
@@ -164,6 +182,40 @@ var machineRules = []rule{
 			}
 		}
 	}},
+	{re(`IF NOT EXISTS \(SELECT 1 FROM sys\.change_tracking_databases .*\sALTER DATABASE CURRENT SET CHANGE_TRACKING = ON$`), func(m *machine, _ string, _ []string) { m.options["change tracking"] = true }},
+	{re(`ALTER TABLE NAME (ENABLE|DISABLE) CHANGE_TRACKING`), func(m *machine, batch string, f []string) {
+		m.want(batch, "table "+plain(f[1]))
+		switch {
+		case f[2] == "DISABLE":
+			m.remove(batch, "tracked "+plain(f[1]))
+		case !m.options["change tracking"]:
+			m.fault(batch, "the database does not track changes")
+		default:
+			m.add(batch, "tracked "+plain(f[1]))
+		}
+	}},
+	{re(`CREATE RULE NAME AS`), made("rule")}, {re(`CREATE DEFAULT NAME AS`), made("default")}, {re(`DROP RULE NAME`), gone("rule")}, {re(`DROP DEFAULT NAME`), gone("default")},
+	{re(`EXEC sys\.sp_bind(rule|efault) @\w+ = N'([^']*)', @objname = N'([^']*)'$`), func(m *machine, batch string, f []string) {
+		m.want(batch, map[string]string{"rule": "rule ", "efault": "default "}[f[1]]+plain(f[2]))
+		m.bindable(batch, f[3])
+		m.add(batch, "bound "+f[1]+" to "+plain(f[3]))
+	}},
+	{re(`EXEC sys\.sp_unbind(rule|efault) @objname = N'([^']*)'$`), func(m *machine, batch string, f []string) {
+		m.bindable(batch, f[2])
+		m.remove(batch, "bound "+f[1]+" to "+plain(f[2]))
+	}},
+	{re(`ALTER DATABASE CURRENT ADD FILEGROUP NAME`), made("filegroup")},
+	{re(`DECLARE @file .*\(N\w+ = NAME, F\w+ = ' \+ @file \+ N'\) TO FILEGROUP NAME';\s+EXEC \(@file\)$`), func(m *machine, batch string, f []string) {
+		m.want(batch, "filegroup "+plain(f[2]))
+		m.add(batch, "file "+plain(f[1]))
+	}},
+	{re(`ALTER DATABASE CURRENT REMOVE (FILE|FILEGROUP) NAME`), func(m *machine, batch string, f []string) {
+		m.remove(batch, strings.ToLower(f[1])+" "+plain(f[2]))
+	}},
+	{re(`ALTER DATABASE CURRENT MODIFY FILEGROUP NAME (?:DEFAULT|READ_ONLY|READ_WRITE|AUTOGROW_ALL_FILES)$`), func(m *machine, batch string, f []string) { m.want(batch, "filegroup "+plain(f[1])) }},
+	{re(`CREATE FULLTEXT STOPLIST NAME`), made("stoplist")}, {re(`DROP FULLTEXT STOPLIST NAME`), gone("stoplist")},
+	{re(`ALTER FULLTEXT STOPLIST NAME ADD N'`), func(m *machine, batch string, f []string) { m.want(batch, "stoplist "+plain(f[1])) }},
+	{re(`CREATE PROCEDURE NAME;(\d+)`), func(m *machine, batch string, f []string) { m.want(batch, "procedure "+plain(f[1])) }},
 	{re(`IF NOT `), func(*machine, string, []string) {}},
 	{re(`CREATE SCHEMA NAME(?: AUTHORIZATION NAME)?`), func(m *machine, batch string, f []string) {
 		m.add(batch, "schema "+plain(f[1]))
@@ -187,6 +239,9 @@ var machineRules = []rule{
 	{re(`CREATE PARTITION FUNCTION NAME`), made("partition function")}, {re(`CREATE FULLTEXT CATALOG NAME`), made("catalog")},
 	{re(`CREATE PARTITION SCHEME NAME AS PARTITION NAME`), func(m *machine, batch string, f []string) {
 		m.want(batch, "partition function "+plain(f[2]))
+		for _, group := range regexp.MustCompile(`\[([^\]]*)\]`).FindAllStringSubmatch(batch[strings.Index(batch, " TO ("):], -1) {
+			m.want(batch, "filegroup "+group[1])
+		}
 		m.add(batch, "partition scheme "+plain(f[1]))
 	}},
 	{re(`CREATE TABLE NAME \((.*?)\n\)(.*)`), func(m *machine, batch string, f []string) {
@@ -203,6 +258,7 @@ var machineRules = []rule{
 				m.column(batch, table, item)
 			}
 		}
+		m.placed(batch, f[2]+f[3])
 		if on := regexp.MustCompile(`(?i) ON \[(\w+)\] \(`).FindStringSubmatch(f[3]); on != nil {
 			m.want(batch, "partition scheme "+on[1])
 		}
@@ -223,6 +279,9 @@ var machineRules = []rule{
 		table, key := plain(f[1]), plain(f[2])
 		if !m.things["index "+table+"."+key] && !m.things["constraint "+table+"."+key] {
 			m.fault(batch, "the key %s is not there", key)
+		}
+		if list := re(`.*STOPLIST = NAME`).FindStringSubmatch(batch); list != nil && plain(list[1]) != "OFF" {
+			m.want(batch, "stoplist "+plain(list[1]))
 		}
 		m.add(batch, "full-text index "+table)
 	}},
@@ -246,6 +305,7 @@ var machineRules = []rule{
 		if strings.Contains(batch, " WHERE ") || strings.Contains(f[1], "XML") || strings.Contains(f[1], "SPATIAL") {
 			m.session(batch)
 		}
+		m.placed(batch, strings.TrimPrefix(batch, f[0]))
 		if using := re(`.*USING XML INDEX NAME`).FindStringSubmatch(batch); using != nil {
 			m.want(batch, "index "+table+"."+plain(using[1]))
 		}
@@ -451,7 +511,7 @@ func TestScriptsRunInTheMachine(t *testing.T) {
 			if made, err := (Engine{}).Make(o); err != nil || len(made) == 0 {
 				continue
 			}
-			want := map[schema.Kind]string{schema.KindTable: "table ", schema.KindView: "view ", schema.KindProcedure: "procedure ", schema.KindFunction: "function ", schema.KindSequence: "sequence ", schema.KindSynonym: "synonym ", schema.KindAlias: "type ", schema.KindTableType: "type "}[o.Kind]
+			want := map[schema.Kind]string{schema.KindTable: "table ", schema.KindView: "view ", schema.KindProcedure: "procedure ", schema.KindFunction: "function ", schema.KindSequence: "sequence ", schema.KindSynonym: "synonym ", schema.KindAlias: "type ", schema.KindTableType: "type ", schema.KindRule: "rule ", schema.KindDefault: "default "}[o.Kind]
 			switch {
 			case want != "":
 				want += o.Schema + "." + o.Name
@@ -461,6 +521,10 @@ func TestScriptsRunInTheMachine(t *testing.T) {
 				want = "trigger on " + o.Schema + "." + o.Within + " " + o.Schema + "." + o.Name
 			case o.Kind == schema.KindSchema:
 				want = "schema " + o.Name
+			case o.Kind == schema.KindFileGroup:
+				want = "filegroup " + o.Name
+			case o.Kind == schema.KindStoplist:
+				want = "stoplist " + o.Name
 			case o.Kind == schema.KindRole && !strings.Contains(o.Definition, "/*"):
 				want = "role " + o.Name
 			default:
@@ -479,6 +543,8 @@ func TestMachineNotices(t *testing.T) {
 	for _, k := range []struct{ first, then string }{
 		{"CREATE UNIQUE INDEX [mooring_code]", "CREATE TABLE [quay].[rope]"}, {"CREATE UNIQUE CLUSTERED INDEX [tally_ix]", "CREATE INDEX [a_tally_mooring]"}, {"CREATE UNIQUE INDEX [mooring_code]", "CREATE FULLTEXT INDEX"}, {"CREATE SCHEMA [quay]", "CREATE TYPE [quay].[code]"},
 		{"CREATE PARTITION FUNCTION [tides]", "CREATE PARTITION SCHEME"}, {"CREATE TABLE [quay].[fee_was]", "CREATE TABLE [quay].[fee]"}, {"SET QUOTED_IDENTIFIER ON", "CREATE UNIQUE CLUSTERED"}, {"CREATE USER [mate]", "CREATE ROLE [hands]"}, {"CREATE TYPE [pier].[code]", "CREATE TABLE [quay].[mooring]"},
+		{"CREATE RULE quay.[some rope]", "sp_bindrule"}, {"CREATE DEFAULT quay.[no fee]", "sp_bindefault"}, {"ADD FILEGROUP [COLD]", "CREATE TABLE [quay].[mooring]"}, {"ADD FILEGROUP [COLD]", "CREATE PARTITION SCHEME"}, {"CREATE FULLTEXT STOPLIST", "CREATE FULLTEXT INDEX"},
+		{"SET CHANGE_TRACKING = ON", "ENABLE CHANGE_TRACKING"}, {"CREATE SELECTIVE XML INDEX", "CREATE XML INDEX [note_paper_no]"},
 	} {
 		all := batches(script)
 		i := slices.IndexFunc(all, func(b string) bool { return strings.Contains(b, k.first) })
@@ -620,6 +686,59 @@ func TestLeavesComeAndGoInTheMachine(t *testing.T) {
 		m.execute(script.Text())
 		if len(m.faults) > 0 || !slices.Equal(m.state(), before) {
 			t.Errorf("%s, all dropped: %q\nis    %q\nwants %q\n%s", whole.Database, m.faults, m.state(), before, script.Text())
+		}
+	}
+}
+
+// besides returns what one list has and another has not.
+func besides(a, b []string) []string {
+	return slices.DeleteFunc(slices.Clone(a), func(x string) bool { return slices.Contains(b, x) })
+}
+
+// What is bound, tracked and numbered goes and comes back, each alone and all at once.
+func TestPropertiesComeAndGoInTheMachine(t *testing.T) {
+	whole := read(t, moored(t, standin.Profile{Version: "16.0.1000.6"}), "moorings")
+	names := []string{boundRule, boundDefault, changeTracking, numberedProcedure + "2", "full text stoplist", "full text tracking"}
+	drop := func(list []schema.Property, name string) []schema.Property {
+		return slices.DeleteFunc(slices.Clone(list), func(p schema.Property) bool { return p.Name == name || name == "" && slices.Contains(names, p.Name) })
+	}
+	for _, name := range append(names, "") {
+		less, lost := *whole, 0
+		less.Objects = nil
+		for _, o := range whole.Objects {
+			copied := *o
+			copied.Settings = drop(o.Settings, name)
+			lost += len(o.Settings) - len(copied.Settings)
+			if o.Relation != nil {
+				relation := *o.Relation
+				relation.Columns = slices.Clone(o.Relation.Columns)
+				for i := range relation.Columns {
+					c := &relation.Columns[i]
+					before := len(c.Settings)
+					c.Settings = drop(c.Settings, name)
+					lost += before - len(c.Settings)
+				}
+				copied.Relation = &relation
+			}
+			less.Objects = append(less.Objects, &copied)
+		}
+		if lost == 0 {
+			t.Errorf("nothing has %q", name)
+		}
+		c := testcatalogue.New(t)
+		old, now := testcatalogue.Save(t, c, catalogue.Origin{Server: "a"}, whole), testcatalogue.Save(t, c, catalogue.Origin{Server: "b"}, &less)
+		for _, k := range []struct {
+			from, to *schema.Reading
+			script   string
+		}{{whole, &less, changeScript(t, c, old, now, true)}, {&less, whole, changeScript(t, c, now, old, true)}} {
+			m, want := newMachine(), newMachine()
+			m.run(t, written(t, k.from))
+			before := m.state()
+			m.run(t, k.script)
+			want.run(t, written(t, k.to))
+			if got := m.state(); !slices.Equal(got, want.state()) || slices.Equal(got, before) && (name == boundRule || name == boundDefault || name == changeTracking) {
+				t.Errorf("%q: too much %q\nmissing %q\n%s", name, besides(got, want.state()), besides(want.state(), got), k.script)
+			}
 		}
 	}
 }

@@ -23,11 +23,11 @@ const (
 	schemasQuery    = `SELECT s.schema_id, s.name, p.name FROM sys.schemas s LEFT JOIN sys.database_principals p ON p.principal_id = s.principal_id`
 	principalsQuery = `SELECT principal_id, name, [type], default_schema_name, owning_principal_id, is_fixed_role, authentication_type FROM sys.database_principals ORDER BY principal_id`
 	membersQuery    = `SELECT role_principal_id, member_principal_id FROM sys.database_role_members`
-	objectsQuery    = `SELECT o.object_id, o.schema_id, o.name, o.type, o.parent_object_id, o.principal_id FROM sys.objects o WHERE o.is_ms_shipped = 0 AND o.type IN ('U', 'V', 'P', 'FN', 'IF', 'TF', 'TR', 'SO', 'SN', 'TT')`
+	objectsQuery    = `SELECT o.object_id, o.schema_id, o.name, o.type, o.parent_object_id, o.principal_id FROM sys.objects o WHERE o.is_ms_shipped = 0 AND (o.type IN ('U', 'V', 'P', 'FN', 'IF', 'TF', 'TR', 'SO', 'SN', 'TT', 'R') OR o.type = 'D' AND o.parent_object_id = 0)`
 	tablesQuery     = `SELECT object_id, is_memory_optimized, durability_desc, temporal_type, history_table_id, lock_escalation_desc, is_external, is_filetable, lob_data_space_id FROM sys.tables`
-	typesQuery      = `SELECT user_type_id, name, schema_id, system_type_id, max_length, precision, scale, is_nullable, is_user_defined, is_table_type, is_assembly_type FROM sys.types`
+	typesQuery      = `SELECT user_type_id, name, schema_id, system_type_id, max_length, precision, scale, is_nullable, is_user_defined, is_table_type, is_assembly_type, rule_object_id, default_object_id FROM sys.types`
 	tableTypesQuery = `SELECT type_table_object_id, user_type_id, name, schema_id FROM sys.table_types`
-	columnsQuery    = `SELECT c.object_id, c.column_id, c.name, c.user_type_id, c.max_length, c.precision, c.scale, c.collation_name, c.is_nullable, c.is_rowguidcol, c.is_identity, c.is_computed, c.is_sparse, c.generated_always_type, c.is_hidden, c.is_column_set, c.is_filestream, c.is_xml_document, c.xml_collection_id
+	columnsQuery    = `SELECT c.object_id, c.column_id, c.name, c.user_type_id, c.max_length, c.precision, c.scale, c.collation_name, c.is_nullable, c.is_rowguidcol, c.is_identity, c.is_computed, c.is_sparse, c.generated_always_type, c.is_hidden, c.is_column_set, c.is_filestream, c.is_xml_document, c.xml_collection_id, c.rule_object_id, c.default_object_id
 FROM sys.columns c JOIN sys.objects o ON o.object_id = c.object_id WHERE o.is_ms_shipped = 0 AND o.type IN ('U', 'V', 'TT') ORDER BY c.object_id, c.column_id`
 	identitiesQuery  = `SELECT object_id, column_id, CAST(seed_value AS nvarchar(40)), CAST(increment_value AS nvarchar(40)), is_not_for_replication FROM sys.identity_columns`
 	computedQuery    = `SELECT object_id, column_id, definition, is_persisted FROM sys.computed_columns`
@@ -40,10 +40,12 @@ FROM sys.columns c JOIN sys.objects o ON o.object_id = c.object_id WHERE o.is_ms
 	indexesQuery     = `SELECT i.object_id, i.index_id, i.name, i.type, i.is_unique, d.name, d.type, i.ignore_dup_key, i.is_primary_key, i.is_unique_constraint, i.fill_factor, i.is_padded, i.is_disabled, i.has_filter, i.filter_definition, i.is_hypothetical, i.allow_row_locks, i.allow_page_locks, s.no_recompute
 FROM sys.indexes i LEFT JOIN sys.data_spaces d ON d.data_space_id = i.data_space_id LEFT JOIN sys.stats s ON s.object_id = i.object_id AND s.stats_id = i.index_id`
 	indexColumns    = `SELECT object_id, index_id, column_id, key_ordinal, is_descending_key, is_included_column, partition_ordinal FROM sys.index_columns ORDER BY object_id, index_id, key_ordinal, index_column_id`
-	xmlIndexesQuery = `SELECT x.object_id, x.index_id, p.name, x.secondary_type_desc FROM sys.xml_indexes x LEFT JOIN sys.indexes p ON p.object_id = x.object_id AND p.index_id = x.using_xml_index_id`
+	xmlIndexesQuery = `SELECT x.object_id, x.index_id, p.name, x.secondary_type_desc, x.xml_index_type, x.path_id FROM sys.xml_indexes x LEFT JOIN sys.indexes p ON p.object_id = x.object_id AND p.index_id = x.using_xml_index_id`
 	spatialQuery    = `SELECT object_id, index_id, tessellation_scheme, bounding_box_xmin, bounding_box_ymin, bounding_box_xmax, bounding_box_ymax FROM sys.spatial_index_tessellations`
-	fullTextQuery   = `SELECT f.object_id, i.name, c.name, f.is_enabled FROM sys.fulltext_indexes f JOIN sys.indexes i ON i.object_id = f.object_id AND i.index_id = f.unique_index_id LEFT JOIN sys.fulltext_catalogs c ON c.fulltext_catalog_id = f.fulltext_catalog_id`
-	fullTextColumns = `SELECT object_id, column_id, language_id FROM sys.fulltext_index_columns ORDER BY object_id, column_id`
+	fullTextQuery   = `SELECT f.object_id, i.name, c.name, f.is_enabled, f.change_tracking_state_desc, f.stoplist_id, l.name FROM sys.fulltext_indexes f JOIN sys.indexes i ON i.object_id = f.object_id AND i.index_id = f.unique_index_id LEFT JOIN sys.fulltext_catalogs c ON c.fulltext_catalog_id = f.fulltext_catalog_id LEFT JOIN sys.fulltext_stoplists l ON l.stoplist_id = f.stoplist_id`
+	fullTextColumns = `SELECT object_id, column_id, language_id, type_column_id FROM sys.fulltext_index_columns ORDER BY object_id, column_id`
+	stoplistsQuery  = `SELECT stoplist_id, name FROM sys.fulltext_stoplists ORDER BY stoplist_id`
+	stopwordsQuery  = `SELECT stoplist_id, stopword, language_id FROM sys.fulltext_stopwords WHERE stoplist_id > 0 ORDER BY stoplist_id, language_id, stopword`
 	catalogsQuery   = `SELECT name, is_default FROM sys.fulltext_catalogs`
 	viewsQuery      = `SELECT object_id, with_check_option FROM sys.views`
 	modulesQuery    = `SELECT object_id, definition, uses_ansi_nulls, uses_quoted_identifier, is_schema_bound FROM sys.sql_modules`
@@ -80,6 +82,12 @@ FROM sys.partitions p JOIN sys.allocation_units a ON (a.type IN (1, 3) AND a.con
 	referencedQuery = `SELECT referenced_schema_name, referenced_entity_name, referenced_id, referenced_minor_id, is_ambiguous, referenced_database_name, referenced_server_name, is_caller_dependent FROM sys.dm_sql_referenced_entities('%s', 'OBJECT')`
 
 	// What is met more rarely.
+	fileGroupsQuery  = `SELECT data_space_id, name, [type], is_default, is_read_only, is_autogrow_all_files FROM sys.filegroups ORDER BY data_space_id`
+	filesQuery       = `SELECT data_space_id, name, [type] FROM sys.database_files WHERE data_space_id > 0 ORDER BY data_space_id, file_id`
+	trackedQuery     = `SELECT object_id, is_track_columns_updated_on FROM sys.change_tracking_tables`
+	numberedQuery    = `SELECT object_id, procedure_number, definition FROM sys.numbered_procedures ORDER BY object_id, procedure_number`
+	xmlPathsQuery    = `SELECT p.object_id, p.index_id, p.path_id, p.name, p.path, p.path_type_desc, p.xquery_type_description, p.is_xquery_type_inferred, p.xquery_max_length, p.is_xquery_max_length_inferred, p.is_node, p.user_type_id, p.max_length, p.[precision], p.scale, p.is_singleton FROM sys.selective_xml_index_paths p ORDER BY p.object_id, p.index_id, p.path_id`
+	xmlSpacesQuery   = `SELECT object_id, index_id, is_default_uri, uri, prefix FROM sys.selective_xml_index_namespaces ORDER BY object_id, index_id, prefix`
 	spacesQuery      = `SELECT data_space_id, name FROM sys.data_spaces`
 	compressionQuery = `SELECT object_id, index_id, partition_number, data_compression_desc FROM sys.partitions ORDER BY object_id, index_id, partition_number`
 	retentionQuery   = `SELECT object_id, history_retention_period, history_retention_period_unit_desc FROM sys.tables WHERE temporal_type = 2 AND history_retention_period > 0`
@@ -97,21 +105,20 @@ FROM sys.partitions p JOIN sys.allocation_units a ON (a.type IN (1, 3) AND a.con
 	loginsQuery       = `SELECT principal_id, name, [type], is_disabled, default_database_name, CONVERT(nvarchar(200), sid, 1) FROM sys.server_principals WHERE [type] IN ('S', 'U', 'G', 'R', 'E', 'X') AND is_fixed_role = 0 AND principal_id > 2 ORDER BY principal_id`
 	sqlLoginsQuery    = `SELECT principal_id, name, [type], is_disabled, default_database_name, CONVERT(nvarchar(200), sid, 1) FROM sys.sql_logins WHERE principal_id > 2 ORDER BY principal_id`
 	loginRolesQuery   = `SELECT r.name, m.name FROM sys.server_role_members x JOIN sys.server_principals r ON r.principal_id = x.role_principal_id JOIN sys.server_principals m ON m.principal_id = x.member_principal_id ORDER BY 1, 2`
-	allDatabasesQuery = `SELECT name, collation_name, compatibility_level FROM sys.databases`
+	allDatabasesQuery = `SELECT name, collation_name, compatibility_level, containment_desc, recovery_model_desc, page_verify_option_desc, user_access_desc, delayed_durability_desc, snapshot_isolation_state_desc, target_recovery_time_in_seconds, is_read_only, is_encrypted, is_read_committed_snapshot_on, is_auto_close_on, is_auto_shrink_on, is_auto_create_stats_on, is_auto_create_stats_incremental_on, is_auto_update_stats_on, is_auto_update_stats_async_on, is_ansi_null_default_on, is_ansi_nulls_on, is_ansi_padding_on, is_ansi_warnings_on, is_arithabort_on, is_concat_null_yields_null_on, is_numeric_roundabort_on, is_quoted_identifier_on, is_recursive_triggers_on, is_cursor_close_on_commit_on, is_local_cursor_default, is_trustworthy_on, is_db_chaining_on, is_parameterization_forced, is_query_store_on, is_broker_enabled, is_honor_broker_priority_on, is_date_correlation_on, is_memory_optimized_elevate_to_snapshot_on FROM sys.databases ORDER BY name`
+	ownersQuery       = `SELECT d.name, p.name FROM sys.databases d JOIN sys.server_principals p ON p.sid = d.owner_sid ORDER BY d.name`
+	trackingQuery     = `SELECT d.name, t.is_auto_cleanup_on, t.retention_period, t.retention_period_units_desc FROM sys.change_tracking_databases t JOIN sys.databases d ON d.database_id = t.database_id ORDER BY d.name`
 )
 
 // unread are the kinds that are counted, and not read (documentation: the views of the same names).
 var unread = []struct{ what, sql string }{
-	{"objects of assemblies, rules, defaults that stand alone, queues and other objects", `SELECT COUNT(*) FROM sys.objects WHERE is_ms_shipped = 0 AND ([type] IN ('AF', 'PC', 'FS', 'FT', 'TA', 'R', 'SQ', 'X', 'RF', 'EC') OR [type] = 'D' AND parent_object_id = 0)`},
+	{"objects of assemblies, queues and other objects", `SELECT COUNT(*) FROM sys.objects WHERE is_ms_shipped = 0 AND [type] IN ('AF', 'PC', 'FS', 'FT', 'TA', 'SQ', 'X', 'RF', 'EC')`},
 	{"assemblies", `SELECT COUNT(*) FROM sys.assemblies WHERE is_user_defined = 1`},
 	{"column master keys and column encryption keys", `SELECT (SELECT COUNT(*) FROM sys.column_master_keys) + (SELECT COUNT(*) FROM sys.column_encryption_keys)`},
 	{"certificates", `SELECT COUNT(*) FROM sys.certificates`},
 	{"symmetric and asymmetric keys", `SELECT (SELECT COUNT(*) FROM sys.symmetric_keys) + (SELECT COUNT(*) FROM sys.asymmetric_keys)`},
 	{"external data sources and file formats", `SELECT (SELECT COUNT(*) FROM sys.external_data_sources) + (SELECT COUNT(*) FROM sys.external_file_formats)`},
 	{"plan guides", `SELECT COUNT(*) FROM sys.plan_guides`},
-	{"full-text stoplists", `SELECT COUNT(*) FROM sys.fulltext_stoplists`},
-	{"tables with change tracking", `SELECT COUNT(*) FROM sys.change_tracking_tables`},
-	{"numbered procedures", `SELECT COUNT(*) FROM sys.numbered_procedures`},
 	{"service broker's message types, contracts and services", `SELECT (SELECT COUNT(*) FROM sys.service_message_types WHERE message_type_id > 65535) + (SELECT COUNT(*) FROM sys.service_contracts WHERE service_contract_id > 65535) + (SELECT COUNT(*) FROM sys.services WHERE service_id > 65535)`},
 	{"database audit specifications", `SELECT COUNT(*) FROM sys.database_audit_specifications`},
 	{"credentials of the database", `SELECT COUNT(*) FROM sys.database_scoped_credentials`},
@@ -125,5 +132,5 @@ func (Engine) Queries() []string {
 	}
 	all = append(all, strings.NewReplacer("'%s', '%s'", "'[schema]', '[collection]'").Replace(collectionQuery))
 	all = append(all, "-- where those of dependencies and sizes are refused:\n"+unitsQuery, strings.Replace(referencedQuery, "%s", "[schema].[module]", 1))
-	return append(all, "-- what belongs to no database ("+engine.ServerLevel+"):\n"+serverRightsQuery, allDatabasesQuery, linkedQuery, loginsQuery, loginRolesQuery, "-- and of Azure SQL Database:\n"+sqlLoginsQuery)
+	return append(all, "-- what belongs to no database ("+engine.ServerLevel+"):\n"+serverRightsQuery, allDatabasesQuery, ownersQuery, trackingQuery, linkedQuery, loginsQuery, loginRolesQuery, "-- and of Azure SQL Database:\n"+sqlLoginsQuery)
 }

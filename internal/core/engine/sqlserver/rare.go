@@ -16,6 +16,7 @@ import (
 func (r *reader) rareJobs() []job {
 	jobs := []job{
 		{sql: compressionQuery, each: r.compression}, {sql: statisticsQuery, each: r.statistic}, {sql: policiesQuery, each: r.policy}, {sql: predicatesQuery, each: r.predicate},
+		{sql: fileGroupsQuery, each: r.fileGroup}, {sql: filesQuery, each: r.file}, {sql: trackedQuery, each: r.tracked}, {sql: numberedQuery, each: r.numbered}, {sql: xmlPathsQuery, each: r.xmlPath}, {sql: xmlSpacesQuery, each: r.xmlSpace},
 		{sql: encryptedQuery, each: r.encrypted}, {signersQuery, r.signed, signerHidden}, {keyholdersQuery, r.signed, signerHidden},
 	}
 	since := func(version int, j job) {
@@ -85,6 +86,7 @@ func (r *reader) largeValues(id int, space string) {
 	home := r.home(id, -1)
 	if home != nil && home.spaceType != "PS" && space != "" && (space != home.space || space != "PRIMARY") {
 		r.option(id, "large values on", quote(space))
+		r.marks = append(r.marks, func() { r.lies(r.made[id], space) })
 	}
 }
 

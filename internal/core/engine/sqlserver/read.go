@@ -62,6 +62,9 @@ type reader struct {
 	pressed    map[at][]string
 	statistics map[at]*schema.Object
 	policies   map[int]*schema.Object
+	stoplists  map[int]*schema.Object
+	groups     map[int]*schema.Object // file groups
+	xmlPaths   map[at][]xmlPath
 	marks      []func() // what is said of constraints
 	later      []func(context.Context, *sql.DB) error
 }
@@ -149,7 +152,7 @@ func newReader(s *server, database string) *reader {
 		indexes: map[at]*index{}, foreign: map[int]*schema.ForeignKey{}, foreignOf: map[int]int{}, checks: map[int]int{}, modules: map[int]module{}, tableTypes: map[int]int{},
 		typeOf: map[int]*schema.Object{}, defaults: map[int]int{}, parts: map[int]partNote{}, keyIndexes: map[int]at{}, parameters: map[at]string{},
 		functions: map[int]*schema.Object{}, schemes: map[int]*schema.Object{}, options: map[int][]schema.Property{}, triggers: map[int]*schema.Object{},
-		spaces: map[int]string{}, pressed: map[at][]string{}, statistics: map[at]*schema.Object{}, policies: map[int]*schema.Object{},
+		spaces: map[int]string{}, pressed: map[at][]string{}, statistics: map[at]*schema.Object{}, policies: map[int]*schema.Object{}, stoplists: map[int]*schema.Object{}, groups: map[int]*schema.Object{}, xmlPaths: map[at][]xmlPath{},
 	}
 }
 
@@ -253,7 +256,7 @@ func (r *reader) jobs() []job {
 		{sql: columnsQuery, each: r.column}, {sql: identitiesQuery, each: r.identity}, {sql: computedQuery, each: r.computed}, {sql: masksQuery, each: r.mask}, {sql: defaultsQuery, each: r.columnDefault},
 		{sql: indexesQuery, each: r.index}, {sql: indexColumns, each: r.indexColumn}, {sql: hashIndexesQuery, each: r.hashIndex}, {sql: xmlIndexesQuery, each: r.xmlIndex}, {sql: spatialQuery, each: r.spatialIndex},
 		{sql: keysQuery, each: r.key}, {sql: checksQuery, each: r.check}, {sql: foreignKeysQuery, each: r.foreignKey}, {sql: foreignColumns, each: r.foreignColumn}, {sql: tablesQuery, each: r.table}, {sql: periodsQuery, each: r.period},
-		{sql: catalogsQuery, each: r.textCatalog}, {sql: fullTextQuery, each: r.fullText}, {sql: fullTextColumns, each: r.fullTextColumn}, {sql: viewsQuery, each: r.view}, {sql: modulesQuery, each: r.module}, {sql: triggersQuery, each: r.trigger}, {sql: triggerEvents, each: r.triggerEvent},
+		{sql: catalogsQuery, each: r.textCatalog}, {sql: stoplistsQuery, each: r.stoplist}, {sql: stopwordsQuery, each: r.stopword}, {sql: fullTextQuery, each: r.fullText}, {sql: fullTextColumns, each: r.fullTextColumn}, {sql: viewsQuery, each: r.view}, {sql: modulesQuery, each: r.module}, {sql: triggersQuery, each: r.trigger}, {sql: triggerEvents, each: r.triggerEvent},
 		{sql: sequencesQuery, each: r.sequence}, {sql: synonymsQuery, each: r.synonym}, {sql: functionsQuery, each: r.partitionFunction}, {sql: rangesQuery, each: r.partitionRange}, {sql: schemesQuery, each: r.partitionScheme},
 		{sql: destinationsQuery, each: r.destination}, {sql: parametersQuery, each: r.parameter}, {sql: membersQuery, each: r.member}, {sql: propertiesQuery, each: r.property}, {sql: permissionsQuery, each: r.permission}, {needsQuery, r.need, r.needsOtherwise}, {sizesQuery, r.size, r.sizesOtherwise},
 	}
@@ -369,6 +372,8 @@ func (r *reader) dataType(row *engine.Row) {
 		r.typeOf[id] = &schema.Object{Kind: schema.KindAlias, Schema: name, Name: t.name,
 			Definition: "CREATE TYPE " + quote(name) + "." + quote(t.name) + " FROM " + r.typeText(t.base, t.length, t.precision, t.scale) + null}
 		r.reading.Objects = append(r.reading.Objects, r.typeOf[id])
+		o, rule, standing := r.typeOf[id], int(row.Int(11)), int(row.Int(12))
+		r.marks = append(r.marks, func() { r.bind(o, "", &o.Settings, rule, standing) })
 	}
 }
 
@@ -431,6 +436,10 @@ func (r *reader) object(row *engine.Row) {
 		o.Kind = schema.KindSynonym
 	case "TT":
 		o.Kind, o.Relation = schema.KindTableType, &schema.Relation{} // its schema is that of the type
+	case "R":
+		o.Kind = schema.KindRule
+	case "D":
+		o.Kind = schema.KindDefault
 	}
 	r.made[id] = o
 }
@@ -472,6 +481,9 @@ func (r *reader) column(row *engine.Row) {
 		r.usesTypes = append(r.usesTypes, typeUse{table, -int(row.Int(18)), c.Name})
 	}
 	r.usesTypes = append(r.usesTypes, typeUse{table, int(row.Int(3)), c.Name})
+	if on := r.made[table]; on != nil {
+		r.bind(on, c.Name, &c.Settings, int(row.Int(19)), int(row.Int(20)))
+	}
 	r.columns[table] = append(r.columns[table], c)
 	r.named[at{table, int(row.Int(1))}] = c
 }
@@ -576,6 +588,15 @@ func (r *reader) hashIndex(row *engine.Row) {
 func (r *reader) xmlIndex(row *engine.Row) {
 	if x := r.indexes[at{int(row.Int(0)), int(row.Int(1))}]; x != nil {
 		x.method = "primary xml"
+		switch int(row.Int(4)) { // 0 primary, 1 secondary, 2 selective, 3 secondary of a selective one
+		case 2:
+			x.method = "selective xml"
+			return
+		case 3:
+			x.method = "xml"
+			x.settings = append(x.settings, schema.Property{Name: "for path", Value: row.Text(5)}, schema.Property{Name: "using", Value: row.Text(2)})
+			return
+		}
 		if !row.Null(2) {
 			x.method = "xml"
 			x.settings = append(x.settings, schema.Property{Name: "for", Value: strings.ToLower(row.Text(3))}, schema.Property{Name: "using", Value: row.Text(2)})
@@ -712,6 +733,7 @@ func (r *reader) textCatalog(row *engine.Row) {
 func (r *reader) fullText(row *engine.Row) {
 	id := int(row.Int(0))
 	r.option(id, "full text key", row.Text(1))
+	r.fullTextOptions(id, row)
 	if catalog := row.Text(2); catalog != "" {
 		r.option(id, "full text catalog", catalog)
 		if on := r.made[id]; on != nil {
@@ -727,6 +749,9 @@ func (r *reader) fullTextColumn(row *engine.Row) {
 	id := int(row.Int(0))
 	if c := r.named[at{id, int(row.Int(1))}]; c != nil {
 		c.Settings = append(c.Settings, schema.Property{Name: "full text language", Value: row.Text(2)})
+		if kind := r.named[at{id, int(row.Int(3))}]; kind != nil {
+			c.Settings = append(c.Settings, schema.Property{Name: "full text type", Value: kind.Name})
+		}
 	}
 }
 
@@ -876,6 +901,8 @@ func (r *reader) destination(row *engine.Row) {
 			o.Definition += ", "
 		}
 		o.Definition += quote(row.Text(1))
+		group := row.Text(1)
+		r.marks = append(r.marks, func() { r.lies(o, group) }) // once file groups are known
 	}
 }
 

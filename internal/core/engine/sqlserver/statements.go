@@ -60,6 +60,7 @@ func (Engine) Make(o *schema.Object) ([]engine.Statement, error) {
 		w.module(o.Relation.Head+o.Relation.Query+o.Relation.Tail, "VIEW")
 	case o.Routine != nil:
 		w.module(o.Routine.Definition, strings.ToUpper(string(o.Kind)))
+		w.numberedOnes()
 	case o.Trigger != nil:
 		w.module(o.Trigger.Definition, "TRIGGER")
 		if o.Trigger.Disabled {
@@ -79,6 +80,10 @@ func (Engine) Make(o *schema.Object) ([]engine.Statement, error) {
 		if len(w.Statements) > 0 {
 			w.Statements[0].Undo += " ON DATABASE"
 		}
+	case o.Kind == schema.KindRule, o.Kind == schema.KindDefault:
+		w.module(o.Definition, strings.ToUpper(string(o.Kind)))
+	case o.Kind == schema.KindFileGroup:
+		w.fileGroup()
 	case o.Definition != "", o.Synonym != nil:
 		w.definition()
 	default:
@@ -485,6 +490,10 @@ func (w *writer) table() {
 	if escalation := o.Setting("lock escalation"); escalation != "" {
 		w.After("ALTER TABLE " + w.Name + " SET (LOCK_ESCALATION = " + strings.ToUpper(escalation) + ")")
 	}
+	for i := range r.Columns {
+		w.bindings(r.Columns[i].Settings, w.Name+"."+quote(r.Columns[i].Name))
+	}
+	w.tracking()
 	w.fullText()
 	w.finish(w.Name, "TABLE", "", "")
 }
@@ -499,17 +508,25 @@ func (w *writer) fullText() {
 	var columns []string
 	for _, c := range r.Columns {
 		if language := c.Setting("full text language"); language != "" {
-			columns = append(columns, quote(c.Name)+" LANGUAGE "+language)
+			of := ""
+			if typ := c.Setting("full text type"); typ != "" {
+				of = " TYPE COLUMN " + quote(typ)
+			}
+			columns = append(columns, quote(c.Name)+of+" LANGUAGE "+language)
 		}
 	}
 	text := "CREATE FULLTEXT INDEX ON " + w.Name + " (" + strings.Join(columns, ", ") + ") KEY INDEX " + quote(index)
 	if catalog := o.Setting("full text catalog"); catalog != "" {
 		text += " ON " + quote(catalog)
 	}
+	text += w.fullTextOptions()
 	w.After(text)
 	last := &w.Statements[len(w.Statements)-1]
 	last.Undo = "DROP FULLTEXT INDEX ON " + w.Name
 	last.Wishes = []engine.Resource{{What: string(schema.KindTextCatalog), Name: o.Setting("full text catalog")}}
+	if list := o.Setting("full text stoplist"); list != "" && list != "off" {
+		last.Requires = append(last.Requires, resourceCalled(schema.KindStoplist, list))
+	}
 	if !slices.ContainsFunc(r.Keys, func(k schema.Key) bool { return k.Name == index }) { // of an index, which comes first
 		last.Requires = append(last.Requires, indexResource(o.Schema, o.Name, index))
 	}
@@ -582,9 +599,16 @@ func (w *writer) index() {
 		head, columns = "CREATE NONCLUSTERED COLUMNSTORE INDEX ", " ("+list(x.Include)+")"
 	case "primary xml":
 		head = "CREATE PRIMARY XML INDEX "
+	case "selective xml":
+		head, tail = "CREATE SELECTIVE XML INDEX ", w.selectiveTail()
 	case "xml":
 		head = "CREATE XML INDEX "
-		tail = " USING XML INDEX " + quote(w.Object.Setting("using")) + " FOR " + strings.ToUpper(w.Object.Setting("for"))
+		tail = " USING XML INDEX " + quote(w.Object.Setting("using")) + " FOR "
+		if path := w.Object.Setting("for path"); path != "" {
+			tail += "(" + path + ")"
+		} else {
+			tail += strings.ToUpper(w.Object.Setting("for"))
+		}
 	case "spatial":
 		head = "CREATE SPATIAL INDEX "
 		if t := w.Object.Setting("tessellation"); t != "" {
@@ -701,7 +725,7 @@ func titled(text string, o *schema.Object) string {
 		return strings.ToLower(text[tokens[i].Start:tokens[i].End])
 	}
 	at := slices.IndexFunc(tokens, func(t sqltext.Token) bool {
-		return t.Kind == sqltext.Word && slices.Contains([]string{"view", "procedure", "proc", "function", "trigger"}, strings.ToLower(text[t.Start:t.End]))
+		return t.Kind == sqltext.Word && slices.Contains([]string{"view", "procedure", "proc", "function", "trigger", "rule", "default"}, strings.ToLower(text[t.Start:t.End]))
 	}) + 1
 	if at == 0 || word(0) != "create" || at >= len(tokens) {
 		return text
@@ -757,6 +781,8 @@ func (w *writer) definition() {
 		s.Strict = true
 	case schema.KindTextCatalog:
 		s.Undo = "DROP FULLTEXT CATALOG " + quote(w.Object.Name)
+	case schema.KindStoplist:
+		s.Undo = "DROP FULLTEXT STOPLIST " + quote(w.Object.Name)
 	case schema.KindLinkedServer:
 		s.Undo = "EXEC sys.sp_dropserver @server = " + literal(w.Object.Name) + ", @droplogins = 'droplogins'"
 	}
@@ -772,6 +798,7 @@ func (w *writer) definition() {
 	}
 	switch w.Object.Kind {
 	case schema.KindAlias:
+		w.bindings(w.Object.Settings, w.Name)
 		w.finish("TYPE::"+w.Name, "TYPE", "", "")
 	case schema.KindXMLSchemas:
 		w.finish("XML SCHEMA COLLECTION::"+w.Name, "XML SCHEMA COLLECTION", "", "")

@@ -35,6 +35,14 @@ CREATE TYPE [nav].[beacon_list] AS TABLE (
 )
 GO
 
+ALTER DATABASE CURRENT ADD FILEGROUP [ARCHIVE]
+GO
+
+DECLARE @file nvarchar(max) = N'''' + REPLACE(CAST(SERVERPROPERTY('InstanceDefaultDataPath') AS nvarchar(260)) + DB_NAME() + N'_archive.ndf', N'''', N'''''') + N'''';
+SET @file = N'ALTER DATABASE CURRENT ADD FILE (NAME = [archive], FILENAME = ' + @file + N') TO FILEGROUP [ARCHIVE]';
+EXEC (@file)
+GO
+
 CREATE PARTITION FUNCTION [years] (date) AS RANGE RIGHT FOR VALUES ('2025-01-01', '2026-01-01')
 GO
 

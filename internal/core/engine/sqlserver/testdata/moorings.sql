@@ -48,11 +48,6 @@ GO
 CREATE SCHEMA [quay]
 GO
 
-CREATE TYPE [pier].[code] FROM nvarchar(10) NULL
-GO
-EXEC sys.sp_addextendedproperty @name = N'MS_Description', @value = N'of the pier', @level0type = N'SCHEMA', @level0name = N'pier', @level1type = N'TYPE', @level1name = N'code'
-GO
-
 CREATE TYPE [quay].[code] FROM varchar(8) NOT NULL
 GO
 
@@ -67,6 +62,31 @@ GO
 EXEC sys.sp_addextendedproperty @name = N'MS_Description', @value = N'a handful', @level0type = N'SCHEMA', @level0name = N'quay', @level1type = N'TYPE', @level1name = N'ropes'
 GO
 GRANT EXECUTE ON TYPE::[quay].[ropes] TO [hands]
+GO
+
+CREATE DEFAULT quay.[no fee] AS 0
+GO
+
+ALTER DATABASE CURRENT ADD FILEGROUP [COLD]
+GO
+
+DECLARE @file nvarchar(max) = N'''' + REPLACE(CAST(SERVERPROPERTY('InstanceDefaultDataPath') AS nvarchar(260)) + DB_NAME() + N'_cold 1.ndf', N'''', N'''''') + N'''';
+SET @file = N'ALTER DATABASE CURRENT ADD FILE (NAME = [cold 1], FILENAME = ' + @file + N') TO FILEGROUP [COLD]';
+EXEC (@file)
+GO
+
+ALTER DATABASE CURRENT MODIFY FILEGROUP [COLD] AUTOGROW_ALL_FILES
+GO
+
+ALTER DATABASE CURRENT ADD FILEGROUP [papers] CONTAINS FILESTREAM
+GO
+
+DECLARE @file nvarchar(max) = N'''' + REPLACE(CAST(SERVERPROPERTY('InstanceDefaultDataPath') AS nvarchar(260)) + DB_NAME() + N'_papers', N'''', N'''''') + N'''';
+SET @file = N'ALTER DATABASE CURRENT ADD FILE (NAME = [papers], FILENAME = ' + @file + N') TO FILEGROUP [papers]';
+EXEC (@file)
+GO
+
+ALTER DATABASE CURRENT MODIFY FILEGROUP [papers] DEFAULT
 GO
 
 CREATE PARTITION FUNCTION [fees] (varbinary(8)) AS RANGE LEFT FOR VALUES (0x00FF)
@@ -84,12 +104,14 @@ GO
 CREATE FULLTEXT CATALOG [words]
 GO
 
-CREATE TABLE [db_tools].[worn] (
-    [id] int NOT NULL
-)
+CREATE FULLTEXT STOPLIST [small words]
+GO
+ALTER FULLTEXT STOPLIST [small words] ADD N'aboard' LANGUAGE 1033
+GO
+ALTER FULLTEXT STOPLIST [small words] ADD N'it''s' LANGUAGE 1033
 GO
 
-CREATE TABLE [pier].[crew] (
+CREATE TABLE [db_tools].[worn] (
     [id] int NOT NULL
 )
 GO
@@ -130,8 +152,13 @@ GO
 CREATE TABLE [quay].[place] (
     [id] int NOT NULL,
     [spot] geometry NULL,
+    [picture] varbinary(max) NULL,
+    [form] varchar(8) COLLATE Latin1_General_CI_AS NULL,
     CONSTRAINT [PK_place] PRIMARY KEY CLUSTERED ([id])
 )
+GO
+
+CREATE FULLTEXT INDEX ON [quay].[place] ([picture] TYPE COLUMN [form] LANGUAGE 0) KEY INDEX [PK_place] ON [words] WITH (STOPLIST = OFF)
 GO
 
 -- left out: table:quay.secret: the column number is always encrypted, and its key is not part of the catalogue
@@ -143,6 +170,12 @@ CREATE TABLE [quay].[tide] (
 ) ON [by_tide] ([at]) WITH (DATA_COMPRESSION = PAGE ON PARTITIONS (1 TO 2))
 GO
 
+CREATE SELECTIVE XML INDEX [note_papers] ON [quay].[note] ([paper]) WITH XMLNAMESPACES ('urn:harbour' AS h) FOR ([number] = '/h:paper/no' AS SQL varchar(20) SINGLETON, [at] = '/h:paper/at' AS XQUERY 'xs:string' MAXLENGTH(40) SINGLETON, [all of it] = '/h:paper' AS XQUERY 'node()')
+GO
+
+CREATE XML INDEX [note_paper_no] ON [quay].[note] ([paper]) USING XML INDEX [note_papers] FOR ([number])
+GO
+
 CREATE SPATIAL INDEX [place_spot] ON [quay].[place] ([spot]) USING GEOMETRY_AUTO_GRID WITH (BOUNDING_BOX = (0, 0, 500, 200.5))
 GO
 
@@ -150,6 +183,44 @@ CREATE FUNCTION quay.may_see (@id int) RETURNS TABLE WITH SCHEMABINDING AS RETUR
 GO
 
 CREATE FUNCTION quay.usual_fee () RETURNS decimal(6,2) AS BEGIN RETURN 12.5 END
+GO
+
+CREATE PROCEDURE quay.haul @ropes quay.ropes READONLY, @code AS quay.code = 'A' AS EXEC list_crew; SELECT * FROM gone
+GO
+EXEC sys.sp_addextendedproperty @name = N'MS_Description', @value = N'of the mooring', @level0type = N'SCHEMA', @level0name = N'quay', @level1type = N'PROCEDURE', @level1name = N'haul', @level2type = N'PARAMETER', @level2name = N'@code'
+GO
+CREATE PROCEDURE quay.haul;2 AS SELECT 2
+GO
+CREATE PROCEDURE quay.haul;3 AS SELECT 3
+GO
+
+-- left out: procedure:quay.sealed(): the text of procedure:quay.sealed() is not known: it is encrypted, or the survey's user lacks VIEW DEFINITION
+
+CREATE RULE quay.[some rope] AS @n > 0
+GO
+
+CREATE TYPE [pier].[code] FROM nvarchar(10) NULL
+GO
+EXEC sys.sp_bindrule @rulename = N'[quay].[some rope]', @objname = N'[pier].[code]'
+GO
+EXEC sys.sp_addextendedproperty @name = N'MS_Description', @value = N'of the pier', @level0type = N'SCHEMA', @level0name = N'pier', @level1type = N'TYPE', @level1name = N'code'
+GO
+
+CREATE TABLE [pier].[crew] (
+    [id] int NOT NULL
+)
+GO
+
+EXEC sys.sp_bindrule @rulename = N'[quay].[some rope]', @objname = N'[pier].[crew].[id]'
+GO
+EXEC sys.sp_bindefault @defname = N'[quay].[no fee]', @objname = N'[pier].[crew].[id]'
+GO
+
+IF NOT EXISTS (SELECT 1 FROM sys.change_tracking_databases WHERE database_id = DB_ID())
+    ALTER DATABASE CURRENT SET CHANGE_TRACKING = ON
+GO
+
+ALTER TABLE [pier].[crew] ENABLE CHANGE_TRACKING
 GO
 
 CREATE TABLE [quay].[mooring] (
@@ -166,6 +237,13 @@ ALTER TABLE [quay].[mooring] WITH NOCHECK ADD CONSTRAINT [CK__mooring__fee__1A2B
 GO
 ALTER TABLE [quay].[mooring] NOCHECK CONSTRAINT [CK__mooring__fee__1A2B3C4D]
 GO
+
+IF NOT EXISTS (SELECT 1 FROM sys.change_tracking_databases WHERE database_id = DB_ID())
+    ALTER DATABASE CURRENT SET CHANGE_TRACKING = ON
+GO
+
+ALTER TABLE [quay].[mooring] ENABLE CHANGE_TRACKING WITH (TRACK_COLUMNS_UPDATED = ON)
+GO
 EXEC sys.sp_addextendedproperty @name = N'unit', @value = N'crowns', @level0type = N'SCHEMA', @level0name = N'quay', @level1type = N'TABLE', @level1name = N'mooring', @level2type = N'COLUMN', @level2name = N'fee'
 GO
 EXEC sys.sp_addextendedproperty @name = N'MS_Description', @value = N'one number a mooring', @level0type = N'SCHEMA', @level0name = N'quay', @level1type = N'TABLE', @level1name = N'mooring', @level2type = N'CONSTRAINT', @level2name = N'PK_mooring'
@@ -178,7 +256,7 @@ GO
 CREATE UNIQUE INDEX [mooring_code] ON [quay].[mooring] ([code]) WITH (DATA_COMPRESSION = ROW, ALLOW_PAGE_LOCKS = OFF, STATISTICS_NORECOMPUTE = ON)
 GO
 
-CREATE FULLTEXT INDEX ON [quay].[mooring] ([note] LANGUAGE 1033) KEY INDEX [mooring_code] ON [words]
+CREATE FULLTEXT INDEX ON [quay].[mooring] ([note] LANGUAGE 1033) KEY INDEX [mooring_code] ON [words] WITH (CHANGE_TRACKING = MANUAL, STOPLIST = [small words])
 GO
 
 CREATE TABLE [quay].[rope] (
@@ -204,13 +282,6 @@ GO
 
 CREATE PROCEDURE pier.list_crew AS SELECT id FROM crew
 GO
-
-CREATE PROCEDURE quay.haul @ropes quay.ropes READONLY, @code AS quay.code = 'A' AS EXEC list_crew; SELECT * FROM gone
-GO
-EXEC sys.sp_addextendedproperty @name = N'MS_Description', @value = N'of the mooring', @level0type = N'SCHEMA', @level0name = N'quay', @level1type = N'PROCEDURE', @level1name = N'haul', @level2type = N'PARAMETER', @level2name = N'@code'
-GO
-
--- left out: procedure:quay.sealed(): the text of procedure:quay.sealed() is not known: it is encrypted, or the survey's user lacks VIEW DEFINITION
 
 CREATE VIEW quay.tally WITH SCHEMABINDING AS SELECT id, mooring FROM quay.rope
 GO
@@ -246,6 +317,9 @@ ALTER TABLE [quay].[rope] WITH NOCHECK ADD CONSTRAINT [FK__rope__id__99887766] F
 GO
 
 ALTER TABLE [quay].[rope] NOCHECK CONSTRAINT [FK__rope__id__99887766]
+GO
+
+ALTER DATABASE CURRENT MODIFY FILEGROUP [COLD] READ_ONLY
 GO
 
 CREATE TRIGGER watch ON DATABASE FOR CREATE_TABLE AS PRINT 'a table'
