@@ -96,7 +96,7 @@ func Plan(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *catal
 	if err != nil {
 		return nil, err
 	}
-	p := planner{script: &Script{Snapshot: t.Snapshot, engine: e, traits: e.Traits()}, options: &Options{Without: without}, selected: make(map[schema.ID]bool, len(entries)), assumed: map[schema.ID]bool{}}
+	p := planner{given: true, script: &Script{Snapshot: t.Snapshot, engine: e, traits: e.Traits()}, options: &Options{Without: without}, selected: make(map[schema.ID]bool, len(entries)), assumed: map[schema.ID]bool{}}
 	p.options.Rename.used, p.options.Rename.database = map[string]bool{}, t.Snapshot.Database
 	for _, entry := range entries {
 		p.selected[entry.ID] = true
@@ -156,6 +156,9 @@ func write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 	if err := p.order(); err != nil {
 		return nil, err
 	}
+	if surplus, ok := e.(engine.Emptier); ok && o.For == nil && !o.Drop && len(entries) == len(t.Entries) { // of the whole database
+		s.Statements = append(engine.Pointers(surplus.Surplus(func(id schema.ID) bool { return t.Find(id) != nil })), s.Statements...)
+	}
 	if len(o.Rename.Containers) > 0 {
 		s.Doubtful = doubtful(g, t, p.selected, &o.Rename)
 	}
@@ -203,6 +206,7 @@ type planner struct {
 	needs             map[schema.ID][]need
 	all               []*engine.Statement
 	executing         []*engine.Statement // that may run routines
+	given             bool                // what every new database has is made, too
 }
 
 // add adds the statements of an object.
@@ -218,7 +222,7 @@ func (p *planner) add(object *schema.Object) error {
 	if err != nil { // it costs no more than itself
 		statements = []engine.Statement{unknown(object.ID(), err)}
 	}
-	statements = slices.Clone(statements) // they are kept, and the engine's list has room for more
+	statements = slices.DeleteFunc(slices.Clone(statements), func(s engine.Statement) bool { return s.Given && !p.given }) // they are kept, and the engine's list has room for more
 	if i := slices.IndexFunc(statements, func(s engine.Statement) bool { return s.Action == engine.Make }); i >= 0 {
 		require(&statements[i], &p.script.traits, id.Kind, rename.needs(p.needs[id], e))
 		if slices.Contains(p.script.traits.Executing, id.Kind) {

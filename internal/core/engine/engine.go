@@ -57,6 +57,12 @@ type Completer interface {
 	Completes(table, index *schema.Object) (needed, one bool)
 }
 
+// Emptier is implemented by engines whose new databases hold something that not every database has.
+type Emptier interface {
+	// Surplus returns statements that take from a new database what another does not have; they come first.
+	Surplus(has func(schema.ID) bool) []Statement
+}
+
 // Former is implemented by engines whose earlier readings held as statements what is held as types now.
 type Former interface {
 	// FormerDefinition returns the statement of an object as those readings held it.

@@ -104,6 +104,8 @@ type Statement struct {
 	Risks []Risk
 	// Off says that the statement is written as a comment.
 	Off bool
+	// Given says that every new database has what the statement makes: only one that is known to lack it gets it.
+	Given bool
 	// Late says that the statement comes after all that are not: others would feel its effect. One that drops comes first.
 	Late bool
 }

@@ -246,3 +246,13 @@ CREATE FUNCTION ops.watch() RETURNS event_trigger LANGUAGE plpgsql AS 'BEGIN END
 CREATE TYPE ops.stay AS RANGE (subtype = timestamptz); ALTER TABLE ops.mooring ADD COLUMN stay ops.stay;
 -- change: fewer values of an enum
 DROP VIEW ops.deepest, ops.deep; ALTER TABLE ops.berth ALTER COLUMN status DROP DEFAULT; ALTER TABLE ops.berth ALTER COLUMN status TYPE text; DROP TYPE ops.state; CREATE TYPE ops.state AS ENUM ('free', 'reserved'); ALTER TABLE ops.berth ALTER COLUMN status TYPE ops.state USING status::ops.state; ALTER TABLE ops.berth ALTER COLUMN status SET DEFAULT 'free'; CREATE VIEW ops.deep AS SELECT no, depth, label FROM ops.berth WHERE depth > 3; CREATE VIEW ops.deepest AS SELECT max(depth) AS most FROM ops.deep;
+-- change: without the first schema
+DROP SCHEMA public;
+-- change: the first schema anew, of another owner
+DROP SCHEMA public;
+CREATE SCHEMA public;
+CREATE TABLE public.foam (id integer PRIMARY KEY);
+-- change: the first schema of another owner, with rights and a comment
+ALTER SCHEMA public OWNER TO CURRENT_USER;
+GRANT CREATE ON SCHEMA public TO PUBLIC;
+COMMENT ON SCHEMA public IS 'what was first';

@@ -162,6 +162,11 @@ func (r *reader) grant(row *engine.Row) error {
 	initial := []aclItem{{grantee: owner, letters: ownerHas}, {letters: everybodyHas}}
 	if len(row.Bytes(6)) > 0 {
 		initial = parseACL(row.Text(6))
+		for i := range initial { // another owner takes over what the first one had
+			if initial[i].letters == ownerHas && initial[i].grantee != "" {
+				initial[i].grantee = owner
+			}
+		}
 	}
 	at := [2]uint32{row.Unsigned(0), row.Unsigned(1)}
 	r.grants[at] = append(r.grants[at], grantsOf(parseACL(row.Text(5)), initial, owner, row.Text(2))...)

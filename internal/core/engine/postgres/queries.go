@@ -104,7 +104,8 @@ var foreignTablesQuery = `SELECT f.ftrelid, s.srvname, array_to_json(ARRAY(SELEC
 // grantsQuery reads the rights that were ever changed.
 const grantsQuery = `SELECT 1259, oid, '', relkind, relowner, relacl::text, '' FROM pg_class WHERE relacl IS NOT NULL AND oid >= 16384
 UNION ALL SELECT 1255, oid, '', 'X', proowner, proacl::text, '' FROM pg_proc WHERE proacl IS NOT NULL AND oid >= 16384
-UNION ALL SELECT 2615, n.oid, '', 'n', n.nspowner, n.nspacl::text, coalesce((SELECT i.initprivs::text FROM pg_init_privs i WHERE i.classoid = 'pg_namespace'::regclass AND i.objoid = n.oid AND i.privtype = 'i'), '') FROM pg_namespace n WHERE n.nspacl IS NOT NULL AND (n.oid >= 16384 OR n.nspname = 'public')
+UNION ALL SELECT 2615, n.oid, '', 'n', n.nspowner, coalesce(n.nspacl, acldefault('n', n.nspowner))::text, coalesce((SELECT i.initprivs::text FROM pg_init_privs i WHERE i.classoid = 'pg_namespace'::regclass AND i.objoid = n.oid AND i.privtype = 'i'),
+  CASE WHEN n.nspname <> 'public' THEN '' WHEN current_setting('server_version_num')::integer < 150000 THEN '{owner=UC/owner,=UC/owner}' ELSE '{owner=UC/owner,=U/owner}' END) FROM pg_namespace n WHERE n.nspacl IS NOT NULL AND n.oid >= 16384 OR n.nspname = 'public'
 UNION ALL SELECT 1247, oid, '', 'U', typowner, typacl::text, '' FROM pg_type WHERE typacl IS NOT NULL AND oid >= 16384
 UNION ALL SELECT 2612, oid, '', 'l', lanowner, lanacl::text, '' FROM pg_language WHERE lanacl IS NOT NULL AND oid >= 16384
 UNION ALL SELECT 2328, oid, '', 'w', fdwowner, fdwacl::text, '' FROM pg_foreign_data_wrapper WHERE fdwacl IS NOT NULL

@@ -38,6 +38,23 @@ func relation(schemaName, name string) engine.Resource {
 	return engine.Resource{What: schema.RelationNames, Schema: schemaName, Name: name}
 }
 
+// firstRights gives the rights on the schema public that a new database has.
+const firstRights = `DO $rights$ BEGIN
+    GRANT USAGE ON SCHEMA public TO PUBLIC;
+    IF current_setting('server_version_num')::integer < 150000 THEN
+        GRANT CREATE ON SCHEMA public TO PUBLIC;
+    END IF;
+END $rights$`
+
+// Surplus implements engine.Emptier: every new database has the schema public. One that holds something is not dropped.
+func (Engine) Surplus(has func(schema.ID) bool) []engine.Statement {
+	id := schema.ID{Kind: schema.KindSchema, Name: "public"}
+	if has(id) {
+		return nil
+	}
+	return []engine.Statement{{Subject: id, Action: engine.Drop, Head: "DROP SCHEMA IF EXISTS public"}}
+}
+
 // Make returns the statements that make an object, its comments and its owner.
 func (Engine) Make(o *schema.Object) ([]engine.Statement, error) {
 	o = modern(o)
@@ -45,10 +62,12 @@ func (Engine) Make(o *schema.Object) ([]engine.Statement, error) {
 	switch {
 	case o.Kind == schema.KindSchema:
 		w.Name = quote(o.Name)
-		if o.Name != "public" { // every new database has that one
-			w.Main(engine.Statement{Head: "CREATE SCHEMA " + w.Name})
-		}
+		w.Main(engine.Statement{Head: "CREATE SCHEMA " + w.Name, Given: o.Name == "public"})
 		w.ownerAndComment("SCHEMA")
+		if o.Name == "public" {
+			w.After(firstRights, ownerOf(w.Self))
+			w.Statements[len(w.Statements)-1].Given = true
+		}
 		w.granted("SCHEMA " + w.Name)
 	case o.Relation != nil && (o.Kind == schema.KindView || o.Kind == schema.KindMaterialisedView):
 		w.view()
@@ -124,16 +143,18 @@ func (w *writer) notValid(c schema.Check, text string) {
 }
 
 func (w *writer) ownerAndComment(what string) {
-	if w.Object.Owner != "" && !(w.Object.Kind == schema.KindSchema && w.Object.Name == "public" && w.Object.Owner == "pg_database_owner") {
+	public := w.Object.Kind == schema.KindSchema && w.Object.Name == "public"
+	if w.Object.Owner != "" {
 		w.After(fmt.Sprintf("ALTER %s %s OWNER TO %s", what, w.Name, quote(w.Object.Owner)))
-		w.Statements[len(w.Statements)-1].Provides = []engine.Resource{ownerOf(w.Self)}
+		last := &w.Statements[len(w.Statements)-1]
+		last.Provides, last.Given = []engine.Resource{ownerOf(w.Self)}, public && w.Object.Owner == "pg_database_owner"
 	}
-	switch public := w.Object.Kind == schema.KindSchema && w.Object.Name == "public"; {
+	switch {
 	case public && w.Object.Comment == "": // a new database has it with one
 		w.After("COMMENT ON SCHEMA public IS NULL")
-	case public && w.Object.Comment == "standard public schema":
 	case w.Object.Comment != "":
 		w.After(fmt.Sprintf("COMMENT ON %s %s IS %s", what, w.Name, literal(w.Object.Comment)))
+		w.Statements[len(w.Statements)-1].Given = public && w.Object.Comment == "standard public schema"
 	}
 }
 
