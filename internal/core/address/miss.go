@@ -21,6 +21,10 @@ type NotFoundError struct {
 	Near      []schema.Location // the nearest names
 	Elsewhere []schema.Location // where the name does exist, outside the place that was asked for
 	Empty     bool              // the catalogue holds no snapshots
+	// Holder is the first object that the last name would be a part of, Parts what it has instead, and Holders how many such there are.
+	Holder  schema.Location
+	Parts   []string
+	Holders int
 }
 
 func (e *NotFoundError) Error() string {
@@ -33,8 +37,23 @@ func (e *NotFoundError) Error() string {
 		s += "; the name exists elsewhere:" + listLocations(e.Elsewhere)
 	case len(e.Near) > 0:
 		s += "; near it are:" + listLocations(e.Near)
+	case len(e.Parts) > 0:
+		s += "; " + e.Holder.String()
+		if e.Holders > 1 {
+			s += ", for one,"
+		}
+		s += " has " + listed(e.Parts)
 	}
 	return s
+}
+
+// listed lists names, the first of many.
+func listed(all []string) string {
+	const most = 30
+	if len(all) > most {
+		return fmt.Sprintf("%s and %d more", strings.Join(all[:most], ", "), len(all)-most)
+	}
+	return strings.Join(all, ", ")
 }
 
 // AmbiguousError says that an address fits several things where one is wanted.
@@ -219,17 +238,15 @@ func (r *Resolver) notFound(ctx context.Context, a Address) error {
 			e.Elsewhere = append(e.Elsewhere, elsewhere[i].Location())
 		}
 	}
-	near, err := r.near(ctx, a, r.latest)
-	if err != nil {
+	if err := r.near(ctx, a, r.latest, e); err != nil {
 		return err
 	}
-	e.Near = near
 	return e
 }
 
-// near returns the locations whose names are nearest to the last names of an address, nearest first;
-// those of the place that was asked for come before others.
-func (r *Resolver) near(ctx context.Context, a Address, among []*catalogue.Snapshot) ([]schema.Location, error) {
+// near finds the locations whose names are nearest to the last names of an address, nearest first; those of the place that was asked for
+// come before others. It finds the one object of that place whose part the last name would be, too.
+func (r *Resolver) near(ctx context.Context, a Address, among []*catalogue.Snapshot, e *NotFoundError) error {
 	const most = 5
 	type candidate struct {
 		location schema.Location
@@ -263,7 +280,7 @@ func (r *Resolver) near(ctx context.Context, a Address, among []*catalogue.Snaps
 		}
 		contents, err := r.Contents(ctx, s)
 		if err != nil {
-			return nil, err
+			return err
 		}
 		last := a.Names[len(a.Names)-1].Text
 		if len(a.Outer) == 0 && len(a.Names) == 1 {
@@ -277,24 +294,32 @@ func (r *Resolver) near(ctx context.Context, a Address, among []*catalogue.Snaps
 				if matches, _ := a.Names[len(a.Names)-2].Matches(id.Name); matches {
 					o, err := r.c.Object(ctx, &contents.Entries[i])
 					if err != nil {
-						return nil, err
+						return err
+					}
+					if penalty == 0 {
+						e.Holders++
+					}
+					if penalty == 0 && e.Holders == 1 {
+						e.Holder = s.Locate(id, "", "")
 					}
 					for _, p := range o.Parts() {
 						offer(last, p.Name, s.Locate(id, p.Name, p.Kind), penalty)
+						if penalty == 0 && e.Holders == 1 {
+							e.Parts = append(e.Parts, names.Quote(p.Name))
+						}
 					}
 				}
 			}
 		}
 	}
 	slices.SortStableFunc(all, func(a, b candidate) int { return a.distance - b.distance })
-	var near []schema.Location
 	for _, c := range all {
-		if !slices.Contains(near, c.location) {
-			near = append(near, c.location)
+		if !slices.Contains(e.Near, c.location) {
+			e.Near = append(e.Near, c.location)
 		}
-		if len(near) == most {
+		if len(e.Near) == most {
 			break
 		}
 	}
-	return near, nil
+	return nil
 }

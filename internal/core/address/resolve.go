@@ -237,7 +237,7 @@ func (r *Resolver) fromPath(ctx context.Context, a Address, objects bool) ([]Mat
 	}
 	if found = byLevel(containers, found, objects); len(found) == 0 {
 		e := &NotFoundError{Address: a.Text}
-		if e.Near, err = r.near(ctx, inner, []*catalogue.Snapshot{s}); err != nil {
+		if err := r.near(ctx, inner, []*catalogue.Snapshot{s}, e); err != nil {
 			return nil, err
 		}
 		return nil, e
