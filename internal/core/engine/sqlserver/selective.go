@@ -3,6 +3,7 @@ package sqlserver
 // Selective XML indexes hold some paths of a column (documentation: "CREATE SELECTIVE XML INDEX", "sys.selective_xml_index_paths").
 
 import (
+	"errors"
 	"strings"
 
 	"echo-atlas/internal/core/engine"
@@ -53,6 +54,8 @@ func (r *reader) xmlSpace(row *engine.Row) {
 	x.settings = append(x.settings, schema.Property{Name: "namespace " + row.Text(4), Value: text})
 }
 
+var errPaths = errors.New("the paths that it holds were not read")
+
 // plainLiteral writes a string without the mark of Unicode, where only such a one may stand.
 func plainLiteral(s string) string { return "'" + strings.ReplaceAll(s, "'", "''") + "'" }
 
@@ -72,6 +75,7 @@ func (r *reader) selective(id at, x *index) {
 			for _, path := range paths {
 				if itoa(path.id) == p.Value {
 					x.settings[i].Value = quote(path.name)
+					break
 				}
 			}
 		}
@@ -88,6 +92,9 @@ func (w *writer) selectiveTail() string {
 		case strings.HasPrefix(p.Name, "path "):
 			paths = append(paths, p.Value)
 		}
+	}
+	if len(paths) == 0 {
+		w.Failed = errPaths
 	}
 	text := ""
 	if len(spaces) > 0 {

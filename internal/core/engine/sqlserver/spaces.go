@@ -104,8 +104,12 @@ func (r *reader) fullTextOptions(id int, row *engine.Row) {
 	case row.Null(5):
 		r.option(id, "full text stoplist", "off")
 	case int(row.Int(5)) > 0:
-		r.option(id, "full text stoplist", quote(row.Text(6)))
-		if on, list := r.made[id], r.stoplists[int(row.Int(5))]; on != nil && list != nil {
+		on, list := r.made[id], r.stoplists[int(row.Int(5))]
+		switch {
+		case list == nil:
+			r.hides(id, "the stoplist of its full-text index")
+		case on != nil:
+			r.option(id, "full text stoplist", quote(list.Name))
 			r.reading.Dependencies = append(r.reading.Dependencies, schema.Dependency{From: schema.ObjectEnd(on.ID()), To: schema.ObjectEnd(list.ID()), Evidence: schema.Recorded, Use: schema.UseLiesOn})
 		}
 	}

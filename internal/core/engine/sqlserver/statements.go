@@ -606,6 +606,9 @@ func (w *writer) index() {
 		tail = " USING XML INDEX " + quote(w.Object.Setting("using")) + " FOR "
 		if path := w.Object.Setting("for path"); path != "" {
 			tail += "(" + path + ")"
+			if !strings.HasPrefix(path, "[") { // its number alone
+				w.Failed = errPaths
+			}
 		} else {
 			tail += strings.ToUpper(w.Object.Setting("for"))
 		}
