@@ -120,6 +120,10 @@ func opposite(text string) string {
 		return "GRANT " + text[len("REVOKE "):i] + " TO " + text[i+len(" FROM "):]
 	case strings.HasPrefix(text, "DISABLE TRIGGER "):
 		return "ENABLE" + strings.TrimPrefix(text, "DISABLE")
+	case strings.HasPrefix(text, "ALTER AUTHORIZATION ON DATABASE::"): // somebody has to own it
+		return ""
+	case strings.HasPrefix(text, "ALTER DATABASE ["):
+		return usualOption(text)
 	case strings.HasPrefix(text, "ALTER AUTHORIZATION ON "):
 		return text[:strings.LastIndex(text, " TO [")] + " TO SCHEMA OWNER"
 	case strings.HasPrefix(text, "EXEC sys.sp_settriggerorder "):

@@ -15,6 +15,25 @@ import (
 )
 
 // golden compares a text with what somebody last read; ECHO_ATLAS_GOLDEN=write keeps it.
+// What is set of a database is set back as it usually is, where the other says nothing of it.
+func TestUsualOptions(t *testing.T) {
+	for set, back := range map[string]string{
+		"READ_ONLY": "READ_WRITE", "AUTO_CLOSE ON": "AUTO_CLOSE OFF", "AUTO_UPDATE_STATISTICS OFF": "AUTO_UPDATE_STATISTICS ON", "AUTO_CREATE_STATISTICS ON (INCREMENTAL = ON)": "AUTO_CREATE_STATISTICS ON", "PAGE_VERIFY NONE": "PAGE_VERIFY CHECKSUM",
+		"QUERY_STORE = ON": "QUERY_STORE = OFF", "TARGET_RECOVERY_TIME = 0 SECONDS": "TARGET_RECOVERY_TIME = 60 SECONDS", "MEMORY_OPTIMIZED_ELEVATE_TO_SNAPSHOT = ON": "MEMORY_OPTIMIZED_ELEVATE_TO_SNAPSHOT = OFF", "RESTRICTED_USER": "MULTI_USER", "DISABLE_BROKER": "ENABLE_BROKER",
+		"CHANGE_TRACKING = ON (CHANGE_RETENTION = 36 HOURS, AUTO_CLEANUP = OFF)": "CHANGE_TRACKING = OFF", "RECOVERY SIMPLE": "", "COMPATIBILITY_LEVEL = 130": "",
+	} {
+		if back != "" {
+			back = "ALTER DATABASE [papers to SET down] SET " + back
+		}
+		if got := opposite("ALTER DATABASE [papers to SET down] SET " + set); got != back {
+			t.Errorf("%s: %q, want %q", set, got, back)
+		}
+	}
+	if got := opposite("ALTER AUTHORIZATION ON DATABASE::[papers] TO [mate]"); got != "" {
+		t.Errorf("a database without an owner: %s", got)
+	}
+}
+
 func golden(t *testing.T, name, text string) {
 	t.Helper()
 	path := filepath.Join("testdata", name)

@@ -95,6 +95,36 @@ func switchTo(words string, on, incremental bool) string {
 	return words + state
 }
 
+// usualOption returns the statement that sets an option of a database as it usually is, "" where there is no such.
+func usualOption(text string) string {
+	at := strings.LastIndex(text, " SET ") // a name may hold it, too
+	if at < 0 {
+		return ""
+	}
+	head, option := text[:at], text[at+len(" SET "):]
+	for from, to := range map[string]string{
+		"READ_ONLY": "READ_WRITE", "CURSOR_DEFAULT LOCAL": "CURSOR_DEFAULT GLOBAL", "PARAMETERIZATION FORCED": "PARAMETERIZATION SIMPLE", "DISABLE_BROKER": "ENABLE_BROKER", "RESTRICTED_USER": "MULTI_USER", "SINGLE_USER": "MULTI_USER",
+	} {
+		if option == from {
+			return head + " SET " + to
+		}
+	}
+	for prefix, usual := range map[string]string{
+		"PAGE_VERIFY ": "CHECKSUM", "DELAYED_DURABILITY = ": "DISABLED", "TARGET_RECOVERY_TIME = ": "60 SECONDS", "CHANGE_TRACKING = ": "OFF", "QUERY_STORE = ": "OFF", "AUTO_CREATE_STATISTICS ": "ON",
+	} {
+		if strings.HasPrefix(option, prefix) {
+			return head + " SET " + prefix + usual
+		}
+	}
+	if name, ok := strings.CutSuffix(option, " ON"); ok {
+		return head + " SET " + name + " OFF"
+	}
+	if name, ok := strings.CutSuffix(option, " OFF"); ok {
+		return head + " SET " + name + " ON"
+	}
+	return "" // each database has one: the other's is set instead
+}
+
 // databaseJobs complete what is known of databases.
 func (r *reader) databaseJobs() []job {
 	with := func(row *engine.Row, text string) {
