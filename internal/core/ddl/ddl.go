@@ -156,7 +156,7 @@ func write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 	if err := p.order(); err != nil {
 		return nil, err
 	}
-	if surplus, ok := e.(engine.Emptier); ok && o.For == nil && !o.Drop && len(entries) == len(t.Entries) { // of the whole database
+	if surplus, ok := e.(engine.Emptier); ok && o.For == nil && !o.Drop && len(entries) == len(t.Entries) && seen(t) {
 		s.Statements = append(engine.Pointers(surplus.Surplus(func(id schema.ID) bool { return t.Find(id) != nil })), s.Statements...)
 	}
 	if len(o.Rename.Containers) > 0 {
@@ -261,6 +261,12 @@ func (p *planner) order() error {
 	}
 	p.script.Statements = sorted
 	return nil
+}
+
+// seen reports whether a snapshot is of a database, all of it: what it does not have is not there.
+func seen(t *catalogue.Contents) bool {
+	return t.Snapshot.Database != engine.ServerLevel && slices.ContainsFunc(t.Entries, func(e catalogue.Entry) bool { return e.ID.Kind == schema.KindSchema }) &&
+		!slices.ContainsFunc(t.Snapshot.Remarks, func(m schema.Remark) bool { return m.Subject == "" && (m.State == "unread" || m.State == "hidden") })
 }
 
 // containersOf returns the names of the schemas of a database, or its own where it has none.

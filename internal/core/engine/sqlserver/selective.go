@@ -102,3 +102,16 @@ func (w *writer) selectiveTail() string {
 	}
 	return text + " FOR (" + strings.Join(paths, ", ") + ")"
 }
+
+// madeOfXML writes of which XML index one is made, and for what: a sort of question, or the path of a selective one.
+func (w *writer) madeOfXML() string {
+	text := " USING XML INDEX " + quote(w.Object.Setting("using")) + " FOR "
+	path := w.Object.Setting("for path")
+	switch {
+	case path == "":
+		return text + strings.ToUpper(w.Object.Setting("for"))
+	case !strings.HasPrefix(path, "["): // its number alone
+		w.Failed = errPaths
+	}
+	return text + "(" + path + ")"
+}

@@ -603,15 +603,7 @@ func (w *writer) index() {
 		head, tail = "CREATE SELECTIVE XML INDEX ", w.selectiveTail()
 	case "xml":
 		head = "CREATE XML INDEX "
-		tail = " USING XML INDEX " + quote(w.Object.Setting("using")) + " FOR "
-		if path := w.Object.Setting("for path"); path != "" {
-			tail += "(" + path + ")"
-			if !strings.HasPrefix(path, "[") { // its number alone
-				w.Failed = errPaths
-			}
-		} else {
-			tail += strings.ToUpper(w.Object.Setting("for"))
-		}
+		tail = w.madeOfXML()
 	case "spatial":
 		head = "CREATE SPATIAL INDEX "
 		if t := w.Object.Setting("tessellation"); t != "" {
