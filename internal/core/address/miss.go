@@ -245,7 +245,7 @@ func (r *Resolver) notFound(ctx context.Context, a Address) error {
 }
 
 // near finds the locations whose names are nearest to the last names of an address, nearest first; those of the place that was asked for
-// come before others. It finds the one object of that place whose part the last name would be, too.
+// come before others. It finds the objects of that place whose part the last name would be, too.
 func (r *Resolver) near(ctx context.Context, a Address, among []*catalogue.Snapshot, e *NotFoundError) error {
 	const most = 5
 	type candidate struct {

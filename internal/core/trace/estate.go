@@ -23,6 +23,7 @@ type held struct {
 	graph    *catalogue.Graph
 
 	adjacent *Lists           // the edges by what is depended on; nil until they are asked for
+	at       []int32          // room to follow them, time and again
 	outside  map[string][]int // of the graph's ends outside, by their names folded; nil until it is asked for
 
 	servers, tables []*schema.Object // foreign ones
@@ -54,9 +55,9 @@ func (e *Estate) load(ctx context.Context, s *catalogue.Snapshot) (*held, error)
 // dependants follows what depends on an entry, or on the column of it that is the root.
 func (h *held) dependants(root *address.Match, entry int) *Trace {
 	if h.adjacent == nil {
-		h.adjacent = adjacency(h.graph, len(h.contents.Entries), Dependants)
+		h.adjacent, h.at = adjacency(h.graph, len(h.contents.Entries), Dependants), make([]int32, len(h.contents.Entries))
 	}
-	return followFrom(h.graph, root, entry, h.adjacent, Dependants, 0, nil, nil)
+	return followFrom(h.graph, root, entry, h.at, h.adjacent, Dependants, 0, nil, nil)
 }
 
 // called returns the places of the ends outside that bear a name.

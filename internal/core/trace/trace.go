@@ -110,16 +110,17 @@ func Follow(g *catalogue.Graph, root *address.Match, dir Direction, depth int) *
 func follow(g *catalogue.Graph, root *address.Match, dir Direction, depth int, uses []schema.Use, carried map[int]*carriage) *Trace {
 	t := root.Contents
 	start := t.Place(root.Entry.ID)
-	return followFrom(g, root, start, adjacencyOf(g, len(t.Entries), dir, start, depth), dir, depth, uses, carried)
+	at := make([]int32, len(t.Entries))
+	return followFrom(g, root, start, at, adjacencyOf(g, len(t.Entries), dir, start, depth), dir, depth, uses, carried)
 }
 
-// followFrom is like follow, from an entry whose place is known, along edges that are sorted.
-func followFrom(g *catalogue.Graph, root *address.Match, start int, adjacent *Lists, dir Direction, depth int, uses []schema.Use, carried map[int]*carriage) *Trace {
+// followFrom is like follow, from an entry whose place is known, along edges that are sorted. at has room for a number by entry: it is all
+// zeros, before and afterwards.
+func followFrom(g *catalogue.Graph, root *address.Match, start int, at []int32, adjacent *Lists, dir Direction, depth int, uses []schema.Use, carried map[int]*carriage) *Trace {
 	t := root.Contents
 	tr := &Trace{Root: root.Location(), Snapshot: t.Snapshot, contents: t, graph: g, dir: dir, carried: carried}
 	tr.Nodes = append(tr.Nodes, Node{By: -1, Via: -1, entry: start})
-	at := make([]int32, len(t.Entries)) // the places of nodes by entry, one more
-	at[start] = 1
+	at[start] = 1 // the place of its node, one more
 	if carried == nil && root.Part != "" {
 		carried = map[int]*carriage{start: {columns: map[string]bool{root.Part: true}}}
 	}
@@ -173,6 +174,9 @@ func followFrom(g *catalogue.Graph, root *address.Match, start int, adjacent *Li
 			}
 			tr.Edges = append(tr.Edges, Edge{from, to, i})
 		}
+	}
+	for i := range tr.Nodes {
+		at[tr.Nodes[i].entry] = 0
 	}
 	tr.Cyclic = tr.cyclic()
 	return tr

@@ -47,7 +47,7 @@ func (r *reader) file(row *engine.Row) {
 // fileNamed stands in front of the name of a file.
 const fileNamed = "file "
 
-// fileGroupOf writes a file group with its files, which lie where the server keeps the files of its databases.
+// fileGroup writes a file group with its files, which lie where the server keeps the files of its databases.
 func (w *writer) fileGroup() {
 	o := w.Object
 	w.Main(engine.Statement{Head: o.Definition, Undo: "ALTER DATABASE CURRENT REMOVE FILEGROUP " + quote(o.Name)})
