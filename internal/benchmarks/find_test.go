@@ -50,7 +50,7 @@ func catalogued(b *testing.B, fill func(server int, random *rand.Rand, flat *buf
 	return home, flat
 }
 
-func oneOf(list []string, random *rand.Rand) string { return list[random.IntN(len(list))] }
+func oneOf[T any](list []T, random *rand.Rand) T { return list[random.IntN(len(list))] }
 
 // million makes 1,000,000 columns in 50,000 tables; the flat file holds their names, one a line. 10 columns hold
 // xebec, 1,000 yawl and 50,000 zodiac. Size is that of all names and types in bytes.
