@@ -154,7 +154,7 @@ func (a *app) choices(ctx context.Context, c *catalogue.Catalogue, r *address.Re
 		if i, ok := at[t.Snapshot.ID]; ok {
 			return &out[i], nil
 		}
-		if len(t.Entries) == 0 { // an outline
+		if t.IsOutline() {
 			var err error
 			if t, err = c.Contents(ctx, t.Snapshot); err != nil {
 				return nil, err

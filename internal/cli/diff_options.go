@@ -176,7 +176,7 @@ func set(m *map[string]string, old, now string) {
 }
 
 func hasSchema(t *catalogue.Contents, name string) bool {
-	return slices.ContainsFunc(t.Entries, func(e catalogue.Entry) bool { return e.ID.Schema == name && name != "" })
+	return slices.ContainsFunc(t.All(), func(e catalogue.Entry) bool { return e.ID.Schema == name && name != "" })
 }
 
 // inside returns the only object or part of a database that an address fits, nil for none.
@@ -226,9 +226,9 @@ func moved(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 
 // guest returns a database whose objects are others, to be compared.
 func guest(ctx context.Context, c *catalogue.Catalogue, t *catalogue.Contents, other func([]*schema.Object) []*schema.Object) (*catalogue.Snapshot, error) {
-	entries := make([]*catalogue.Entry, len(t.Entries))
-	for i := range t.Entries {
-		entries[i] = &t.Entries[i]
+	entries := make([]*catalogue.Entry, t.Len())
+	for i := range t.All() {
+		entries[i] = t.At(i)
 	}
 	objects, err := c.Objects(ctx, entries)
 	if err != nil {

@@ -149,6 +149,11 @@ func exists(path string) bool {
 
 // object opens the catalogue and resolves the only argument of a command to an object or a part.
 func (a *app) object(ctx context.Context, cmd *cli.Command, forms ...string) (*catalogue.Catalogue, *address.Match, error) {
+	return a.objectBy(ctx, cmd, func(r *address.Resolver) { r.Ahead = true }, forms...)
+}
+
+// objectBy is like object; prepare tells the resolver what will be asked of it.
+func (a *app) objectBy(ctx context.Context, cmd *cli.Command, prepare func(*address.Resolver), forms ...string) (*catalogue.Catalogue, *address.Match, error) {
 	if err := a.form(append([]string{"text", "json"}, forms...)...); err != nil {
 		return nil, nil, err
 	}
@@ -156,7 +161,7 @@ func (a *app) object(ctx context.Context, cmd *cli.Command, forms ...string) (*c
 	if err != nil {
 		return nil, nil, err
 	}
-	r.Ahead = true
+	prepare(r)
 	m, err := func() (*address.Match, error) {
 		texts, err := a.cfg.Expand(cmd.Args().Slice())
 		if err != nil {

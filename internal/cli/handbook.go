@@ -65,7 +65,7 @@ func (a *app) handbook(ctx context.Context, cmd *cli.Command) error {
 	var choices []handbook.Choice
 	var snapshots []*catalogue.Snapshot
 	for _, s := range selection.Gather(matches) {
-		if len(s.Contents.Entries) == 0 { // an outline
+		if s.Contents.IsOutline() {
 			if s.Contents, err = c.Contents(ctx, s.Contents.Snapshot); err != nil {
 				return err
 			}

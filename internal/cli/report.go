@@ -152,7 +152,7 @@ func (a *app) report(ctx context.Context, cmd *cli.Command) error {
 	findings := []finding{}
 	var sources []*catalogue.Snapshot
 	for _, s := range selection.Gather(matches) {
-		if len(s.Contents.Entries) == 0 { // an outline
+		if s.Contents.IsOutline() {
 			if s.Contents, err = c.Contents(ctx, s.Contents.Snapshot); err != nil {
 				return err
 			}

@@ -121,7 +121,7 @@ func (a *app) reportChoices(ctx context.Context, c *catalogue.Catalogue, r *addr
 	var choices []own.Choice
 	var snapshots []*catalogue.Snapshot
 	for _, s := range selection.Gather(matches) {
-		if len(s.Contents.Entries) == 0 { // an outline
+		if s.Contents.IsOutline() {
 			if s.Contents, err = c.Contents(ctx, s.Contents.Snapshot); err != nil {
 				return nil, nil, err
 			}

@@ -14,6 +14,7 @@ import (
 	"github.com/urfave/cli/v3"
 
 	"echo-atlas/internal/cli/render"
+	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/gaps"
 	"echo-atlas/internal/core/schema"
@@ -54,7 +55,7 @@ func (a *app) trace(ctx context.Context, cmd *cli.Command) error {
 	if cmd.String("out") != "" {
 		return usagef("--out writes the script of --if renamed=NEW or moved=SCHEMA, and --if is not given")
 	}
-	c, m, err := a.object(ctx, cmd, "csv", "dot", "mermaid", "markdown", "xlsx", "html", "svg", "png")
+	c, m, err := a.objectBy(ctx, cmd, func(r *address.Resolver) { r.Sparse = true }, "csv", "dot", "mermaid", "markdown", "xlsx", "html", "svg", "png")
 	if err != nil {
 		return err
 	}
@@ -92,10 +93,28 @@ func (a *app) trace(ctx context.Context, cmd *cli.Command) error {
 		}
 		all.own = t.Own(m, o)
 	}
+	if len(only.kinds)+len(only.in) > 0 {
+		if err := t.FetchAll(); err != nil {
+			return err
+		}
+	}
 	all.narrow(only)
+	if err := a.traceAnswer(ctx, c, cmd, &all, unseen); err != nil {
+		return err
+	}
+	return m.Contents.Err()
+}
+
+// traceAnswer gives a trace away in the form that is asked for.
+func (a *app) traceAnswer(ctx context.Context, c *catalogue.Catalogue, cmd *cli.Command, all *traced, unseen []gaps.Gap) error {
+	if a.as != "text" {
+		if err := all.FetchAll(); err != nil {
+			return err
+		}
+	}
 	switch a.as {
 	case "json":
-		return a.traceJSON(ctx, c, &all, unseen)
+		return a.traceJSON(ctx, c, all, unseen)
 	case "dot", "mermaid", "csv", "markdown", "xlsx", "html", "svg", "png":
 		a.unseenBeside(unseen)
 		for _, line := range all.unseenSQL() {
@@ -106,16 +125,16 @@ func (a *app) trace(ctx context.Context, cmd *cli.Command) error {
 		}
 		switch a.as {
 		case "dot", "mermaid":
-			return a.traceGraph(&all)
+			return a.traceGraph(all)
 		case "svg", "png":
-			return a.traceChart(&all, unseen)
+			return a.traceChart(all, unseen)
 		}
-		return a.traceRows(ctx, c, &all)
+		return a.traceRows(ctx, c, all)
 	}
-	if err := a.traceText(ctx, c, &all, cmd.Bool("why"), int(cmd.Int("limit")), len(unseen)+len(all.unseen) > 0); err != nil {
+	if err := a.traceText(ctx, c, all, cmd.Bool("why"), int(cmd.Int("limit")), len(unseen)+len(all.unseen) > 0); err != nil {
 		return err
 	}
-	if err := a.foreignText(ctx, c, &all); err != nil {
+	if err := a.foreignText(ctx, c, all); err != nil {
 		return err
 	}
 	if said := all.leftOut(); said != "" {
@@ -303,6 +322,41 @@ func (a *app) holds(t *traced) {
 	}
 }
 
+// treeRow is a node as it is listed.
+type treeRow struct{ node, depth int }
+
+// rows returns the nodes in the order of the tree, at most so many where there is a limit, the edges that are told of them, all or those by
+// which they are reached first, and the edges that lead to each node.
+func (t *traced) rows(limit int, all bool) (rows []treeRow, told []int, reaching *trace.Lists) {
+	children := trace.Group(len(t.Nodes), len(t.Nodes)-1, func(i int) int { return t.Nodes[i+1].By })
+	reaching = trace.Group(len(t.Nodes), len(t.Edges), func(i int) int {
+		far, _ := ends(&t.Edges[i], t.dir)
+		return far
+	})
+	var walk func(node, depth int)
+	walk = func(node, depth int) {
+		for _, child := range children.Of(node) {
+			i := int(child) + 1
+			if limit > 0 && len(rows) == limit {
+				return
+			}
+			if t.hidden[i] {
+				walk(i, depth)
+				continue
+			}
+			rows = append(rows, treeRow{i, depth})
+			for _, e := range reaching.Of(i) {
+				if _, near := ends(&t.Edges[e], t.dir); all || near == t.Nodes[i].By {
+					told = append(told, int(e))
+				}
+			}
+			walk(i, depth+1)
+		}
+	}
+	walk(0, 1)
+	return rows, told, reaching
+}
+
 func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *traced, lines bool, limit int, gaps bool) error {
 	dir, count := t.dir, t.shown()
 	what := "depends on it"
@@ -320,33 +374,10 @@ func (a *app) traceText(ctx context.Context, c *catalogue.Catalogue, t *traced, 
 		return nil
 	}
 	a.printf("\n%s %s\n", render.Plural(count, "object", "objects"), what)
-	children := trace.Group(len(t.Nodes), len(t.Nodes)-1, func(i int) int { return t.Nodes[i+1].By })
-	reaching := trace.Group(len(t.Nodes), len(t.Edges), func(i int) int { // the edges that lead to each node
-		far, _ := ends(&t.Edges[i], dir)
-		return far
-	})
-	type row struct{ node, depth int }
-	var rows []row
-	var shown []int // edges
-	var walk func(node, depth int)
-	walk = func(node, depth int) {
-		for _, child := range children.Of(node) {
-			i := int(child) + 1
-			if limit > 0 && len(rows) == limit {
-				return
-			}
-			if t.hidden[i] {
-				walk(i, depth)
-				continue
-			}
-			rows = append(rows, row{i, depth})
-			for _, e := range reaching.Of(i) {
-				shown = append(shown, int(e))
-			}
-			walk(i, depth+1)
-		}
+	rows, shown, reaching := t.rows(limit, lines)
+	if err := t.FetchEnds(shown); err != nil {
+		return err
 	}
-	walk(0, 1)
 	places, err := t.Places(ctx, c, shown, a.printed(t.Trace))
 	if err != nil {
 		return err

@@ -93,7 +93,7 @@ func (o *only) lists(s *catalogue.Snapshot, id schema.ID, kind schema.Kind) bool
 func (t *traced) narrow(o only) {
 	t.only = o
 	t.hidden = make([]bool, len(t.Nodes))
-	for i := 1; i < len(t.Nodes); i++ {
+	for i := 1; i < len(t.Nodes) && len(o.kinds)+len(o.in) > 0; i++ {
 		id := t.ID(&t.Nodes[i])
 		if t.hidden[i] = !o.lists(t.Snapshot, id, id.Kind); t.hidden[i] {
 			t.left++

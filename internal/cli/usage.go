@@ -5,24 +5,25 @@ package cli
 import (
 	"context"
 	"fmt"
-	"regexp"
 	"strings"
 	"time"
 
 	"github.com/urfave/cli/v3"
+
+	"echo-atlas/internal/core/engine"
 )
 
 var (
-	unknownOption = regexp.MustCompile(`^flag provided but not defined: -+(.+)$`)
-	wrongValue    = regexp.MustCompile(`(?s)^invalid (?:boolean )?value "(.*)" for (?:flag )?-+([\w-]+): (.*)$`)
-	missingValue  = regexp.MustCompile(`^flag needs an argument: -+(.+)$`)
+	unknownOption = engine.Lazily(`^flag provided but not defined: -+(.+)$`)
+	wrongValue    = engine.Lazily(`(?s)^invalid (?:boolean )?value "(.*)" for (?:flag )?-+([\w-]+): (.*)$`)
+	missingValue  = engine.Lazily(`^flag needs an argument: -+(.+)$`)
 )
 
 // plainUsage says what is wrong with the options of a command.
 func plainUsage(cmd *cli.Command, err error) error {
 	text := err.Error()
 	see := "; see: " + cmd.FullName() + " --help"
-	if m := unknownOption.FindStringSubmatch(text); m != nil {
+	if m := unknownOption().FindStringSubmatch(text); m != nil {
 		name, _, _ := strings.Cut(m[1], "=")
 		var known []string
 		for _, c := range cmd.Lineage() {
@@ -37,7 +38,7 @@ func plainUsage(cmd *cli.Command, err error) error {
 		}
 		return usagef("there is no option --%s%s", name, see)
 	}
-	if m := wrongValue.FindStringSubmatch(text); m != nil {
+	if m := wrongValue().FindStringSubmatch(text); m != nil {
 		what := "is not understood"
 		switch {
 		case strings.Contains(m[3], "ParseInt") && strings.Contains(m[3], "range"):
@@ -49,7 +50,7 @@ func plainUsage(cmd *cli.Command, err error) error {
 		}
 		return usagef("--%s: %q %s%s", m[2], m[1], what, see)
 	}
-	if m := missingValue.FindStringSubmatch(text); m != nil {
+	if m := missingValue().FindStringSubmatch(text); m != nil {
 		return usagef("--%s needs a value%s", strings.TrimLeft(m[1], "-"), see)
 	}
 	return usagef("%v%s", err, see)
@@ -115,7 +116,7 @@ func duration(cmd *cli.Command, name string) (time.Duration, error) {
 	return d, nil
 }
 
-var spanPart = regexp.MustCompile(`^\s*(\d+(?:\.\d+)?)\s*([a-z]+)`)
+var spanPart = engine.Lazily(`^\s*(\d+(?:\.\d+)?)\s*([a-z]+)`)
 
 // parseDuration reads a time span as people write it: 90s, 15m, 1h30m, 1d, 2w, 3 hours.
 func parseDuration(s string) (time.Duration, error) {
@@ -129,7 +130,7 @@ func parseDuration(s string) (time.Duration, error) {
 	var total time.Duration
 	rest := strings.ToLower(strings.TrimSpace(s))
 	for rest != "" {
-		m := spanPart.FindStringSubmatch(rest)
+		m := spanPart().FindStringSubmatch(rest)
 		if m == nil {
 			return 0, fmt.Errorf("%q is no time span; write it like 90s, 15m, 1h30m, 1d or 2w", s)
 		}

@@ -50,7 +50,7 @@ ALTER TABLE shrinks DROP COLUMN a;
 		}
 	}
 	after := read(t, c, s, "after", s.Database(t, b.String()))
-	if got, want := len(after.Entries), len(before.Entries)-5; got != want {
+	if got, want := after.Len(), before.Len()-5; got != want {
 		t.Errorf("%d objects, want %d", got, want)
 	}
 }

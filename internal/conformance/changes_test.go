@@ -237,8 +237,8 @@ func rowCounts(t *testing.T, s testservers.Server, url string, contents *catalog
 	db := s.Open(t, url)
 	defer db.Close()
 	counts := map[string]int{}
-	for i := range contents.Entries {
-		id := contents.Entries[i].ID
+	for i := range contents.All() {
+		id := contents.At(i).ID
 		if !slices.Contains([]string{"table", "partitioned table", "partition"}, string(id.Kind)) {
 			continue
 		}

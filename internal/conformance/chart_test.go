@@ -23,9 +23,9 @@ func TestPicturesOfSchemas(t *testing.T) {
 		r := rand.New(rand.NewPCG(15, uint64(len(script))))
 		for n := range 4 {
 			of := chart.Choice{Contents: contents}
-			for i := range contents.Entries {
-				if k := contents.Entries[i].ID.Kind; (k.IsRelation() || k.IsRoutine()) && (n == 0 || r.IntN(4) < n) {
-					of.Entries = append(of.Entries, &contents.Entries[i])
+			for i := range contents.All() {
+				if k := contents.At(i).ID.Kind; (k.IsRelation() || k.IsRoutine()) && (n == 0 || r.IntN(4) < n) {
+					of.Entries = append(of.Entries, contents.At(i))
 				}
 			}
 			d, err := chart.Build(context.Background(), c, []chart.Choice{of}, chart.Options{Columns: []string{"all", "keys", "none", "all"}[n], Types: n == 3, WithDependants: n == 2})
@@ -73,8 +73,8 @@ func laidWrong(p *chart.Picture) (all []string) {
 func linksOf(t *testing.T, c *catalogue.Catalogue, contents *catalogue.Contents, d *chart.Diagram) {
 	t.Helper()
 	want := 0
-	for i := range contents.Entries {
-		o, err := c.Object(context.Background(), &contents.Entries[i])
+	for i := range contents.All() {
+		o, err := c.Object(context.Background(), contents.At(i))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -82,8 +82,8 @@ func linksOf(t *testing.T, c *catalogue.Catalogue, contents *catalogue.Contents,
 			continue
 		}
 		for _, f := range o.Relation.ForeignKeys {
-			for k := range contents.Entries {
-				if id := contents.Entries[k].ID; id.Kind.IsRelation() && id.Name == f.RefTable && id.Schema == f.RefSchema {
+			for k := range contents.All() {
+				if id := contents.At(k).ID; id.Kind.IsRelation() && id.Name == f.RefTable && id.Schema == f.RefSchema {
 					want++
 				}
 			}

@@ -197,9 +197,9 @@ COMMENT ON ROLE rower IS 'rows';`
 		t.Errorf("%d databases, the server has %d", n, want)
 	}
 	var chosen []*catalogue.Entry
-	for i := range before.Entries {
-		if name := before.Entries[i].ID.Name; name == "rower" || name == "Pier Crew" {
-			chosen = append(chosen, &before.Entries[i])
+	for i := range before.All() {
+		if name := before.At(i).ID.Name; name == "rower" || name == "Pier Crew" {
+			chosen = append(chosen, before.At(i))
 		}
 	}
 	script, err := ddl.Write(ctx, c, s.Engine(), before, chosen, ddl.Options{})
@@ -286,9 +286,9 @@ func TestServerLevelOfVersions(t *testing.T) {
 	}
 	before, was := serverLevel(t, c, s, "before"), said()
 	var chosen []*catalogue.Entry
-	for i := range before.Entries {
-		if strings.HasPrefix(before.Entries[i].ID.Name, "tide_") {
-			chosen = append(chosen, &before.Entries[i])
+	for i := range before.All() {
+		if strings.HasPrefix(before.At(i).ID.Name, "tide_") {
+			chosen = append(chosen, before.At(i))
 		}
 	}
 	script, err := ddl.Write(context.Background(), c, s.Engine(), before, chosen, ddl.Options{})
@@ -397,9 +397,9 @@ GRANT PROCESS, RELOAD ON *.* TO rower@'10.%'; GRANT SELECT, TRIGGER ON log_books
 	level := func(name string) *catalogue.Contents { return serverLevel(t, c, s, name) }
 	before := level("before")
 	var chosen []*catalogue.Entry
-	for i := range before.Entries {
-		if name := before.Entries[i].ID.Name; slices.Contains([]string{"rower", "pier_crew", "log_books", "locked", "tied", "aged", "stale", "other", "far_one", "inner_crew"}, name) {
-			chosen = append(chosen, &before.Entries[i])
+	for i := range before.All() {
+		if name := before.At(i).ID.Name; slices.Contains([]string{"rower", "pier_crew", "log_books", "locked", "tied", "aged", "stale", "other", "far_one", "inner_crew"}, name) {
+			chosen = append(chosen, before.At(i))
 		}
 	}
 	if len(chosen) != 10 {
@@ -498,7 +498,7 @@ CREATE FUNCTION pg_catalog.my_own() RETURNS int LANGUAGE sql AS 'SELECT 1';`, "g
 					t.Fatal(err)
 				}
 				states := map[string]string{}
-				for _, e := range contents.Entries {
+				for _, e := range contents.All() {
 					states[e.ID.Name] = e.State
 				}
 				return contents, states

@@ -88,7 +88,7 @@ func TestRandomSelections(t *testing.T) {
 		for n := range tries {
 			var chosen []*catalogue.Entry
 			for range 1 + r.IntN(4) {
-				chosen = append(chosen, &contents.Entries[r.IntN(len(contents.Entries))])
+				chosen = append(chosen, contents.At(r.IntN(contents.Len())))
 			}
 			written, err := ddl.Write(context.Background(), c, s.Engine(), contents, unique(chosen), ddl.Options{WithNeeds: true, Together: true})
 			if err != nil {
@@ -107,7 +107,7 @@ func TestRandomSelections(t *testing.T) {
 					t.Fatal(err)
 				}
 				s.Run(t, copied, drop.Text())
-				for _, e := range read(t, testcatalogue.New(t), s, "empty", copied).Entries {
+				for _, e := range read(t, testcatalogue.New(t), s, "empty", copied).All() {
 					if e.ID.Name != "public" {
 						t.Errorf("the script that drops it leaves %s\n%s", e.ID.Qualified(), drop.Text())
 					}

@@ -35,9 +35,9 @@ GRANT SELECT, TRIGGER ON log_books.* TO pier_crew WITH GRANT OPTION; CREATE RESO
 	c := testcatalogue.New(t)
 	before := serverLevel(t, c, s, "before")
 	var chosen []*catalogue.Entry
-	for i := range before.Entries {
-		if name := before.Entries[i].ID.Name; slices.Contains([]string{"log_books", "far_one", "at_night"}, name) || slices.ContainsFunc(users, func(u string) bool { return strings.HasPrefix(u, name+"@") }) {
-			chosen = append(chosen, &before.Entries[i])
+	for i := range before.All() {
+		if name := before.At(i).ID.Name; slices.Contains([]string{"log_books", "far_one", "at_night"}, name) || slices.ContainsFunc(users, func(u string) bool { return strings.HasPrefix(u, name+"@") }) {
+			chosen = append(chosen, before.At(i))
 		}
 	}
 	if len(chosen) != len(users)+3 {

@@ -73,8 +73,8 @@ func TestProveFails(t *testing.T) {
 			c := testcatalogue.New(t)
 			url := s.Database(t, "CREATE TABLE berth (id integer PRIMARY KEY, depth integer); CREATE INDEX by_depth ON berth (depth);")
 			contents := read(t, c, s, "before", url)
-			i := slices.IndexFunc(contents.Entries, func(e catalogue.Entry) bool { return e.ID.Kind == schema.KindIndex })
-			job := prove.Job{Catalogue: c, Engine: s.Engine(), Target: engine.Target{URL: url, Trusted: true}, Contents: contents, Entries: []*catalogue.Entry{&contents.Entries[i]}}
+			i := slices.IndexFunc(contents.All(), func(e catalogue.Entry) bool { return e.ID.Kind == schema.KindIndex })
+			job := prove.Job{Catalogue: c, Engine: s.Engine(), Target: engine.Target{URL: url, Trusted: true}, Contents: contents, Entries: []*catalogue.Entry{contents.At(i)}}
 			_, err := prove.Run(context.Background(), job)
 			var failed *prove.StatementError
 			if !errors.As(err, &failed) || failed.Number != 1 || failed.Subject.Name != "by_depth" {

@@ -90,8 +90,8 @@ func (r *release) alteration() string {
 	case 9:
 		return "DROP TABLE " + table
 	case 10:
-		for i := range r.contents.Entries {
-			if e := &r.contents.Entries[r.random.IntN(len(r.contents.Entries))]; i < 50 && e.ID.Kind == schema.KindIndex {
+		for i := range r.contents.All() {
+			if e := r.contents.At(r.random.IntN(r.contents.Len())); i < 50 && e.ID.Kind == schema.KindIndex {
 				if kin(r.s) == "mariadb" {
 					return "DROP INDEX " + quote(e.ID.Name) + " ON " + quote(e.On)
 				}

@@ -126,7 +126,7 @@ func (w *renames) run(most int) {
 		})
 	}
 	for i, o := range objects {
-		e := &was.contents.Entries[i]
+		e := was.contents.At(i)
 		if o.Setting(schema.System) != "" || e.State != "" || o.Name == "engine" || o.Name == "hull" { // children have a column from both
 			continue
 		}
@@ -220,18 +220,18 @@ func (w *renames) look(url string) *state {
 	for i := range g.Edges { // by kinds alone: names are what changes
 		e := &g.Edges[i]
 		from, to := g.Ends[e.From], g.Ends[e.To]
-		st.refers[fmt.Sprintf("%s %s → %s %s", st.contents.Entries[from.Entry].ID.Kind, e.Use, st.contents.Entries[to.Entry].ID.Kind, to.PartKind)]++
+		st.refers[fmt.Sprintf("%s %s → %s %s", st.contents.At(from.Entry).ID.Kind, e.Use, st.contents.At(to.Entry).ID.Kind, to.PartKind)]++
 	}
 	db := w.s.Open(w.t, url)
 	db.SetMaxOpenConns(1)
-	for i := range st.contents.Entries {
-		id := st.contents.Entries[i].ID
+	for i := range st.contents.All() {
+		id := st.contents.At(i).ID
 		name := w.s.Engine().Quote(id.Name)
 		if id.Schema != "" {
 			name = w.s.Engine().Quote(id.Schema) + "." + name
 		}
 		switch {
-		case id.Kind == schema.KindView && w.s.Name() != "postgres" && st.contents.Entries[i].State == "":
+		case id.Kind == schema.KindView && w.s.Name() != "postgres" && st.contents.At(i).State == "":
 			st.told[id.String()] = strings.TrimLeft(asked(db, "SELECT * FROM "+name), "[abcdefghijklmnopqrstuvwxyz_öäü ]") // columns may be called otherwise
 		case strings.HasPrefix(id.Name, "probe_") && id.Kind == schema.KindFunction:
 			st.told[id.String()] = asked(db, "SELECT "+name+"()")
@@ -289,8 +289,8 @@ func TestRenameLeavesToPeople(t *testing.T) {
 			}
 			c := testcatalogue.New(t)
 			contents := read(t, c, s, "renames", s.Database(t, string(script)))
-			i := slices.IndexFunc(contents.Entries, func(e catalogue.Entry) bool { return e.ID.Name == "berth" && e.ID.Kind == schema.KindTable })
-			m := &address.Match{Contents: contents, Entry: &contents.Entries[i], Part: "depth_m", PartKind: schema.KindColumn}
+			i := slices.IndexFunc(contents.All(), func(e catalogue.Entry) bool { return e.ID.Name == "berth" && e.ID.Kind == schema.KindTable })
+			m := &address.Match{Contents: contents, Entry: contents.At(i), Part: "depth_m", PartKind: schema.KindColumn}
 			plan, err := rename.Write(context.Background(), c, s.Engine(), m, engine.Renaming{Column: "depth_m", Name: "new_name"})
 			if err != nil {
 				t.Fatal(err)

@@ -47,8 +47,8 @@ func read(t testing.TB, c *catalogue.Catalogue, s testservers.Server, name, url 
 
 func all(t *catalogue.Contents) []*catalogue.Entry {
 	var entries []*catalogue.Entry
-	for i := range t.Entries {
-		entries = append(entries, &t.Entries[i])
+	for i := range t.All() {
+		entries = append(entries, t.At(i))
 	}
 	return entries
 }
@@ -124,7 +124,7 @@ func use(t *testing.T, s testservers.Server, copied *catalogue.Contents, url str
 		return
 	}
 	db := s.Open(t, url)
-	for _, e := range copied.Entries {
+	for _, e := range copied.All() {
 		statement := ""
 		switch {
 		case e.ID.Kind == schema.KindView && e.State == "":
@@ -188,7 +188,7 @@ func roundTrip(t *testing.T, s testservers.Server, script string) {
 		t.Fatal(err)
 	}
 	empty := read(t, c, s, "empty", s.Database(t, written.Text()+drop.Text()))
-	for _, e := range empty.Entries {
+	for _, e := range empty.All() {
 		if e.ID.Name != "public" {
 			t.Errorf("the script that drops all leaves %s", e.ID.Qualified())
 		}
@@ -369,15 +369,15 @@ func TestWithNeeds(t *testing.T) {
 			url := s.Database(t, `CREATE TABLE z (id integer PRIMARY KEY); CREATE TABLE y (id integer PRIMARY KEY, z integer REFERENCES z (id));
 CREATE TABLE other (id integer PRIMARY KEY); CREATE VIEW x AS SELECT id FROM y; CREATE VIEW a AS SELECT id FROM x;`)
 			contents := read(t, c, s, "s", url)
-			i := slices.IndexFunc(contents.Entries, func(e catalogue.Entry) bool { return e.ID.Name == "a" })
-			written, err := ddl.Write(context.Background(), c, s.Engine(), contents, []*catalogue.Entry{&contents.Entries[i]}, ddl.Options{WithNeeds: true})
+			i := slices.IndexFunc(contents.All(), func(e catalogue.Entry) bool { return e.ID.Name == "a" })
+			written, err := ddl.Write(context.Background(), c, s.Engine(), contents, []*catalogue.Entry{contents.At(i)}, ddl.Options{WithNeeds: true})
 			if err != nil {
 				t.Fatal(err)
 			}
 			s.Drop(t, url)
 			copied := read(t, c, s, "copy", s.Database(t, written.Text()))
 			var got []string
-			for _, e := range copied.Entries {
+			for _, e := range copied.All() {
 				if e.ID.Kind.IsRelation() {
 					got = append(got, e.ID.Name)
 				}
@@ -386,7 +386,7 @@ CREATE TABLE other (id integer PRIMARY KEY); CREATE VIEW x AS SELECT id FROM y; 
 			if want := []string{"a", "x", "y", "z"}; !slices.Equal(got, want) {
 				t.Errorf("the copy holds %v, want %v", got, want)
 			}
-			alone, err := ddl.Write(context.Background(), c, s.Engine(), contents, []*catalogue.Entry{&contents.Entries[i]}, ddl.Options{})
+			alone, err := ddl.Write(context.Background(), c, s.Engine(), contents, []*catalogue.Entry{contents.At(i)}, ddl.Options{})
 			if err != nil || len(alone.Assumed) == 0 {
 				t.Errorf("the script of the view alone does not say what it assumes: %v, %v", alone, err)
 			}
@@ -413,7 +413,7 @@ func TestRename(t *testing.T) {
 			there := ddl.Renames{Owners: map[string]string{"atlas": "harbourmaster"}, Containers: map[string]string{}}
 			back := ddl.Renames{Owners: map[string]string{"harbourmaster": "atlas"}, Containers: map[string]string{}}
 			for old, to := range map[string]string{"ops": "Other Ops", "calc": "reckon", "Ops Desk": "desk"} {
-				if slices.ContainsFunc(before.Entries, func(e catalogue.Entry) bool { return e.ID.Schema == old }) {
+				if slices.ContainsFunc(before.All(), func(e catalogue.Entry) bool { return e.ID.Schema == old }) {
 					there.Containers[old], back.Containers[to] = to, old
 				}
 			}
@@ -434,7 +434,7 @@ func TestRename(t *testing.T) {
 			}
 			s.Drop(t, original) // what runs below runs where the old names do not exist
 			renamed := read(t, c, s, "renamed", s.Database(t, text))
-			for _, e := range renamed.Entries {
+			for _, e := range renamed.All() {
 				if e.Owner == "atlas" || there.Containers[e.ID.Schema] != "" {
 					t.Errorf("%s of %s was not renamed", e.ID.Qualified(), e.Owner)
 				}

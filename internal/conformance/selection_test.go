@@ -39,8 +39,8 @@ func TestSelections(t *testing.T) {
 	} {
 		wanted := strings.Fields(q.names)
 		var entries []*catalogue.Entry
-		for i := range contents.Entries {
-			if e := &contents.Entries[i]; slices.Contains(wanted, e.ID.Name) {
+		for i := range contents.All() {
+			if e := contents.At(i); slices.Contains(wanted, e.ID.Name) {
 				entries = append(entries, e)
 			}
 		}
@@ -50,7 +50,7 @@ func TestSelections(t *testing.T) {
 		}
 		copied := read(t, c, s, "copy", s.Database(t, written.Text()))
 		var got []string
-		for _, e := range copied.Entries {
+		for _, e := range copied.All() {
 			got = append(got, e.ID.Name)
 		}
 		slices.Sort(got)

@@ -71,9 +71,9 @@ func TestTemplatesParse(t *testing.T) {
 						}
 					}
 				}
-				for i := range contents.Entries {
-					for j := range contents.Entries {
-						a, b := &contents.Entries[i], &contents.Entries[j]
+				for i := range contents.All() {
+					for j := range contents.All() {
+						a, b := contents.At(i), contents.At(j)
 						if a.ID.Kind != schema.KindTable || b.ID.Kind != schema.KindTable || i == j {
 							continue
 						}

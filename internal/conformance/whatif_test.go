@@ -151,7 +151,7 @@ func changesAsPredicted(t *testing.T, s testservers.Server, f engine.Forecaster,
 		t.Fatal(err)
 	}
 	for i, o := range objects {
-		e := &contents.Entries[i]
+		e := contents.At(i)
 		if o.Setting(schema.System) != "" {
 			continue
 		}

@@ -9,6 +9,7 @@ import (
 	"regexp"
 	"strconv"
 	"strings"
+	"sync"
 )
 
 // Types of columns and tokens ([MS-TDS] 2.2.5.4, 2.2.7).
@@ -93,11 +94,11 @@ type column struct {
 	size int // in bytes; 0: without bounds
 }
 
-var declared = regexp.MustCompile(`^(\w+)(?:\((\d+)\))?$`)
+var declared = sync.OnceValue(func() *regexp.Regexp { return regexp.MustCompile(`^(\w+)(?:\((\d+)\))?$`) })
 
 // columnOf returns a column of a declared type; of an expression, which has none, its values tell.
 func columnOf(name, typ string, values func(yield func(any) bool)) column {
-	m := declared.FindStringSubmatch(strings.ToLower(typ))
+	m := declared().FindStringSubmatch(strings.ToLower(typ))
 	if m == nil {
 		for v := range values {
 			if _, number := v.(int64); number {

@@ -9,6 +9,7 @@ import (
 	"regexp"
 	"strconv"
 	"strings"
+	"sync"
 )
 
 // login is what a client says of itself.
@@ -113,7 +114,7 @@ func parseRPC(body []byte) (string, error) {
 	}
 	text := strings.ReplaceAll(strings.TrimSuffix(strings.TrimPrefix(values[0], "'"), "'"), "''", "'")
 	for i := 2; i < len(values); i++ {
-		if !parameterName.MatchString(names[i]) {
+		if !parameterName().MatchString(names[i]) {
 			return "", errBroken
 		}
 		text = regexp.MustCompile(`(?i)`+regexp.QuoteMeta(names[i])+`\b`).ReplaceAllLiteralString(text, values[i])
@@ -121,7 +122,7 @@ func parseRPC(body []byte) (string, error) {
 	return text, nil
 }
 
-var parameterName = regexp.MustCompile(`^@\w+$`)
+var parameterName = sync.OnceValue(func() *regexp.Regexp { return regexp.MustCompile(`^@\w+$`) })
 
 // parameter reads type and value of a parameter and returns the value as a literal.
 func (s *scanner) parameter() (string, error) {

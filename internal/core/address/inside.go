@@ -5,6 +5,7 @@ package address
 
 import (
 	"context"
+	"iter"
 	"strings"
 
 	"echo-atlas/internal/core/catalogue"
@@ -20,11 +21,13 @@ func (r *Resolver) inside(ctx context.Context, t *catalogue.Contents, a Address,
 	if a.Signature != nil && r.Dialect != nil {
 		dialect = r.Dialect(t.Snapshot.Engine)
 	}
-	if n == 1 && a.Kind == "" && a.Signature == nil {
-		containers = schemasOf(t, last)
+	if err := t.Fetch(r.bearers[t.Snapshot.ID]); err != nil {
+		return nil, nil, err
 	}
-	for i := range t.Entries {
-		e := &t.Entries[i]
+	if n == 1 && a.Kind == "" && a.Signature == nil {
+		containers = r.schemasOf(t, last)
+	}
+	for e := range r.among(t) {
 		exact, ok := named(e.ID, names)
 		switch {
 		case !ok, a.Kind != "" && a.Kind != e.ID.Kind, a.Signature != nil && !sameSignature(*a.Signature, e.ID, dialect):
@@ -40,8 +43,28 @@ func (r *Resolver) inside(ctx context.Context, t *catalogue.Contents, a Address,
 	return containers, append(found, parts...), err
 }
 
+// among returns the entries among which the names of the address that is looked for can be: all, or of sparse contents those that bear one.
+func (r *Resolver) among(t *catalogue.Contents) iter.Seq[*catalogue.Entry] {
+	places, narrowed := r.bearers[t.Snapshot.ID]
+	return func(yield func(*catalogue.Entry) bool) {
+		if t.IsSparse() && narrowed {
+			for _, i := range places {
+				if !yield(t.At(i)) {
+					return
+				}
+			}
+			return
+		}
+		for i := range t.All() {
+			if !yield(t.At(i)) {
+				return
+			}
+		}
+	}
+}
+
 // schemasOf returns the schemas of a name, as containers.
-func schemasOf(t *catalogue.Contents, name names.Name) []Match {
+func (r *Resolver) schemasOf(t *catalogue.Contents, name names.Name) []Match {
 	var all []Match
 	seen := map[string]bool{}
 	add := func(s string) {
@@ -53,15 +76,13 @@ func schemasOf(t *catalogue.Contents, name names.Name) []Match {
 			all = append(all, Match{Contents: t, Schema: s, exact: exactly})
 		}
 	}
-	before := ""
-	for i := range t.Entries {
-		id := &t.Entries[i].ID
-		if id.Kind == schema.KindSchema {
-			add(id.Name)
-		} else if id.Schema != before {
-			before = id.Schema
-			add(id.Schema)
+	for e := range r.among(t) {
+		if e.ID.Kind == schema.KindSchema {
+			add(e.ID.Name)
 		}
+	}
+	for _, s := range t.Schemas() {
+		add(s)
 	}
 	return all
 }
@@ -93,8 +114,7 @@ func (r *Resolver) partsNamed(ctx context.Context, t *catalogue.Contents, a Addr
 	part, object := &names[n-1], &names[n-2]
 	var owners []*catalogue.Entry
 	var exactly []bool
-	for i := range t.Entries {
-		e := &t.Entries[i]
+	for e := range r.among(t) {
 		exact := true
 		if (e.ID.Kind.IsRelation() || e.ID.Kind == schema.KindComposite) && admits(object, e.ID.Name, &exact) && (n < 3 || admits(&names[0], e.ID.Schema, &exact)) {
 			owners, exactly = append(owners, e), append(exactly, exact)

@@ -287,12 +287,12 @@ func (r *Resolver) near(ctx context.Context, a Address, among []*catalogue.Snaps
 			offer(last, s.Server, schema.Location{Server: s.Server}, 0)
 			offer(last, s.Database, s.Location(), 0)
 		}
-		for i := range contents.Entries {
-			id := contents.Entries[i].ID
+		for i := range contents.All() {
+			id := contents.At(i).ID
 			offer(last, id.Name, s.Locate(id, "", ""), penalty)
 			if len(a.Names) > 1 && id.Kind.IsRelation() {
 				if matches, _ := a.Names[len(a.Names)-2].Matches(id.Name); matches {
-					o, err := r.c.Object(ctx, &contents.Entries[i])
+					o, err := r.c.Object(ctx, contents.At(i))
 					if err != nil {
 						return err
 					}

@@ -56,8 +56,8 @@ func (m *Match) Entries() []*catalogue.Entry {
 		return []*catalogue.Entry{m.Entry}
 	}
 	var list []*catalogue.Entry
-	for i := range m.Contents.Entries {
-		if e := &m.Contents.Entries[i]; m.Covers(e.ID) {
+	for i := range m.Contents.All() {
+		if e := m.Contents.At(i); m.Covers(e.ID) {
 			list = append(list, e)
 		}
 	}
@@ -79,6 +79,8 @@ type Resolver struct {
 	Deferred bool
 	// Ahead says that the dependencies of what is found are asked for next: where it can lie in one database alone, they are read meanwhile.
 	Ahead bool
+	// Sparse says that few entries are needed of a database in which an object or a part is found: they come when they are asked for.
+	Sparse bool
 	// Dialect tells of an engine by its name; nil where nothing is known.
 	Dialect func(engine string) Dialect
 	// Configured are the names of servers that are known without a reading.
@@ -90,6 +92,7 @@ type Resolver struct {
 	now      time.Time
 	latest   []*catalogue.Snapshot
 	contents map[int64]*catalogue.Contents
+	bearers  map[int64][]int // of the reading that is tried: by snapshot, the places of what bears one of its names
 }
 
 // NewResolver returns a resolver over the latest snapshots.
@@ -371,14 +374,18 @@ func (r *Resolver) read(ctx context.Context, a Address, rd reading) (containers,
 		snapshots = append(snapshots, one.Snapshot)
 	}
 	var may map[int64]bool
-	filtered := len(rd.names) > 0 && (r.Deferred || len(snapshots) > 1)
+	defer func() { r.bearers = nil }()
+	filtered := len(rd.names) > 0 && (r.Deferred || r.Sparse || len(snapshots) > 1)
 	if filtered {
 		if may, err = r.mayHold(ctx, snapshots, rd.names); err != nil {
 			return nil, nil, err
 		}
 	}
 	load := r.c.Contents
-	if r.Ahead && (len(may) == 1 || len(snapshots) == 1) {
+	switch {
+	case r.bearers != nil:
+		load = r.c.Sparse
+	case r.Ahead && (len(may) == 1 || len(snapshots) == 1):
 		load = r.c.ContentsAhead
 	}
 	for _, one := range all {
@@ -428,6 +435,9 @@ func (r *Resolver) mayHold(ctx context.Context, snapshots []*catalogue.Snapshot,
 		return may, nil
 	}
 	folded := index.FoldLine(last.Text) + "\n"
+	if r.Sparse && (len(names) == 1 || !names[len(names)-2].IsPattern()) {
+		return r.bearersOf(ctx, snapshots, names)
+	}
 	var lock sync.Mutex
 	err := r.c.Scan(ctx, snapshots, 2, func(_ int, k *catalogue.Chunk) error {
 		inSchema, _ := last.Matches(k.Schema()) // a schema is an object too, but may be known by its members alone
@@ -438,6 +448,46 @@ func (r *Resolver) mayHold(ctx context.Context, snapshots []*catalogue.Snapshot,
 		}
 		return nil
 	})
+	return may, err
+}
+
+// bearersOf is mayHold, and notes the places of what bears one of the last two names.
+func (r *Resolver) bearersOf(ctx context.Context, snapshots []*catalogue.Snapshot, names []names.Name) (map[int64]bool, error) {
+	may, bearers := map[int64]bool{}, map[int64][]int{}
+	wanted := names[max(0, len(names)-2):]
+	last := &wanted[len(wanted)-1]
+	var lock sync.Mutex
+	err := r.c.Scan(ctx, snapshots, 2, func(_ int, k *catalogue.Chunk) error {
+		var places []int
+		for i := range wanted {
+			found, err := k.Names.Objects(wanted[i].Text)
+			if err != nil {
+				return err
+			}
+			places = append(places, found...)
+		}
+		inSchema, _ := last.Matches(k.Schema())
+		if len(places) == 0 && !inSchema {
+			return nil
+		}
+		lock.Lock()
+		defer lock.Unlock()
+		may[k.Snapshot.ID] = true
+		for _, at := range places {
+			bearers[k.Snapshot.ID] = append(bearers[k.Snapshot.ID], k.Start()+at)
+		}
+		return nil
+	})
+	for id, places := range bearers {
+		slices.Sort(places)
+		bearers[id] = slices.Compact(places)
+	}
+	for id := range may {
+		if bearers[id] == nil {
+			bearers[id] = []int{} // a schema that no object tells of
+		}
+	}
+	r.bearers = bearers
 	return may, err
 }
 

@@ -66,7 +66,7 @@ func TestSaveAndLoad(t *testing.T) {
 	ctx := context.Background()
 	c := open(t, t.TempDir())
 	empty, _ := save(t, c, estate(0))
-	if contents, err := c.Contents(ctx, empty); err != nil || len(contents.Entries) > 0 {
+	if contents, err := c.Contents(ctx, empty); err != nil || contents.Len() > 0 {
 		t.Errorf("an empty database: %v, %v", contents, err)
 	}
 	if _, err := c.db.Exec("DELETE FROM snapshot"); err != nil {
@@ -82,8 +82,8 @@ func TestSaveAndLoad(t *testing.T) {
 		t.Fatal(err)
 	}
 	var entries []*Entry
-	for i := range contents.Entries {
-		entries = append(entries, &contents.Entries[i])
+	for i := range contents.All() {
+		entries = append(entries, contents.At(i))
 	}
 	objects, err := c.Objects(ctx, entries)
 	if err != nil {
@@ -142,8 +142,8 @@ func TestSharing(t *testing.T) {
 		t.Errorf("three changes made %d chunks", n)
 	}
 	before, after, shared, err := c.Pair(context.Background(), first, s)
-	if err != nil || shared+len(after.Entries) != 1000 || len(before.Entries) == 1000 {
-		t.Errorf("pair: %d shared, %d and %d left, %v", shared, len(before.Entries), len(after.Entries), err)
+	if err != nil || shared+after.Len() != 1000 || before.Len() == 1000 {
+		t.Errorf("pair: %d shared, %d and %d left, %v", shared, before.Len(), after.Len(), err)
 	}
 }
 
@@ -196,7 +196,7 @@ func TestDamageIsRecognised(t *testing.T) {
 				if err != nil {
 					return err
 				}
-				_, err = c.Object(ctx, &contents.Entries[3])
+				_, err = c.Object(ctx, contents.At(3))
 				return err
 			}()
 			if !errors.Is(err, ErrDamaged) {
@@ -271,7 +271,7 @@ func TestCountIndexes(t *testing.T) {
 	relation := func(schemaName, name string) *Entry {
 		return &Entry{ID: schema.ID{Kind: schema.KindTable, Schema: schemaName, Name: name}}
 	}
-	contents := &Contents{Entries: []Entry{index("port", "berth"), index("port", "berth"), index("yard", "berth"), index("port", "tide"), *relation("port", "berth")}}
+	contents := NewContents(nil, []Entry{index("port", "berth"), index("port", "berth"), index("yard", "berth"), index("port", "tide"), *relation("port", "berth")})
 	routine := &Entry{ID: schema.ID{Kind: schema.KindFunction, Schema: "port", Name: "tide"}} // of the name of a table
 	got := contents.CountIndexes([]*Entry{relation("port", "berth"), routine, relation("yard", "berth"), relation("yard", "tide")})
 	if want := []int{2, 0, 1, 0}; !reflect.DeepEqual(got, want) {

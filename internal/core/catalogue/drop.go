@@ -28,8 +28,9 @@ func (c *Catalogue) Drop(ctx context.Context, all []*Snapshot) error {
 			return c.explain("writing to", err)
 		}
 	}
-	if _, err := tx.ExecContext(ctx, `DELETE FROM node WHERE hash NOT IN (SELECT root FROM snapshot UNION SELECT needs FROM snapshot UNION SELECT measures FROM snapshot)`); err != nil {
-		return c.explain("writing to", err)
+	deadNodes, err := nodesBeside(ctx, tx)
+	if err != nil {
+		return c.explain("reading", err)
 	}
 	live, err := liveChunks(ctx, tx)
 	if err != nil {
@@ -46,7 +47,7 @@ func (c *Catalogue) Drop(ctx context.Context, all []*Snapshot) error {
 	for _, d := range []struct {
 		from string
 		keys []any
-	}{{"chunk WHERE hash", dead}, {"pack WHERE id", deadPacks}} {
+	}{{"chunk WHERE hash", dead}, {"pack WHERE id", deadPacks}, {"node WHERE hash", deadNodes}} {
 		for keys := d.keys; len(keys) > 0; {
 			n := min(len(keys), 500)
 			if _, err := tx.ExecContext(ctx, "DELETE FROM "+d.from+" IN (?"+strings.Repeat(", ?", n-1)+")", keys[:n]...); err != nil {
@@ -65,6 +66,50 @@ func (c *Catalogue) Drop(ctx context.Context, all []*Snapshot) error {
 	}
 	committed()
 	return nil
+}
+
+// nodesBeside returns the keys of the nodes that no snapshot holds any more.
+func nodesBeside(ctx context.Context, tx *sql.Tx) (dead []any, err error) {
+	live := map[schema.Hash]bool{}
+	directories, err := tx.QueryContext(ctx, "SELECT body FROM node WHERE hash IN (SELECT needs FROM snapshot)")
+	if err != nil {
+		return nil, err
+	}
+	defer directories.Close()
+	for directories.Next() {
+		var body []byte
+		if err := directories.Scan(&body); err != nil {
+			return nil, err
+		}
+		if !isDirectory(body) {
+			continue
+		}
+		d, err := decodeDirectory(body)
+		if err != nil {
+			return nil, err
+		}
+		for _, hash := range d.partsOf() {
+			live[hash] = true
+		}
+	}
+	if err := directories.Err(); err != nil {
+		return nil, err
+	}
+	rows, err := tx.QueryContext(ctx, "SELECT hash FROM node WHERE hash NOT IN (SELECT root FROM snapshot UNION SELECT needs FROM snapshot UNION SELECT measures FROM snapshot)")
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var hash []byte
+		if err := rows.Scan(&hash); err != nil {
+			return nil, err
+		}
+		if len(hash) != len(schema.Hash{}) || !live[schema.Hash(hash)] {
+			dead = append(dead, hash)
+		}
+	}
+	return dead, rows.Err()
 }
 
 // liveChunks returns the chunks that the snapshots that are left hold.

@@ -26,21 +26,21 @@ func (d *Draft) Earlier(ctx context.Context, from Origin) *schema.Earlier {
 	e := &schema.Earlier{Resolver: g.Resolver, Same: make([]bool, len(d.w.entries))}
 	was := make([]int, len(d.w.entries)) // by entry of now: its place before
 	for i, j := 0, 0; j < len(d.w.entries); j++ {
-		for i < len(old.Entries) && old.Entries[i].ID.Compare(d.w.entries[j].ID) < 0 {
+		for i < len(old.entries) && old.entries[i].ID.Compare(d.w.entries[j].ID) < 0 {
 			i++
 		}
-		if i < len(old.Entries) && old.Entries[i].ID == d.w.entries[j].ID {
-			was[j], e.Same[j] = i, old.Entries[i].Hash == d.w.entries[j].Hash
+		if i < len(old.entries) && old.entries[i].ID == d.w.entries[j].ID {
+			was[j], e.Same[j] = i, old.entries[i].Hash == d.w.entries[j].Hash
 		}
 	}
-	DiffEntries(old.Entries, d.w.entries, func(was, now *Entry) {
+	DiffEntries(old.entries, d.w.entries, func(was, now *Entry) {
 		for _, x := range []*Entry{was, now} {
 			if x != nil {
 				e.Changed = append(e.Changed, x.ID)
 			}
 		}
 	})
-	edges, outside := make([][]int32, len(old.Entries)), make([][]int32, len(old.Entries))
+	edges, outside := make([][]int32, len(old.entries)), make([][]int32, len(old.entries))
 	for i := range g.Edges {
 		if x := &g.Edges[i]; x.Field != schema.NoField {
 			at := g.Ends[x.From].Entry

@@ -171,12 +171,26 @@ func encodeEntries(entries []Entry) []byte {
 
 // decodeEntries appends the entries of a stored chunk to list.
 func decodeEntries(list []Entry, schemaName string, kind schema.Kind, body string) ([]Entry, error) {
+	list, _, err := decodeSome(list, schemaName, kind, body, nil)
+	return list, err
+}
+
+// decodeSome appends those entries of a stored chunk to list that are wanted, by their places in it in order, or nil for all; it returns how
+// many the chunk holds.
+func decodeSome(list []Entry, schemaName string, kind schema.Kind, body string, wanted []int) (some []Entry, count int, err error) {
 	r := stored.Reader{S: body}
 	n := r.Number()
 	if n > uint64(len(body)) {
-		return nil, fmt.Errorf("%w: a chunk counts %d entries", ErrDamaged, n)
+		return nil, 0, fmt.Errorf("%w: a chunk counts %d entries", ErrDamaged, n)
 	}
-	for range n {
+	before := len(list)
+	for i := range int(n) {
+		if wanted != nil {
+			if k := len(list) - before; k == len(wanted) || wanted[k] != i {
+				skipEntry(&r)
+				continue
+			}
+		}
 		e := Entry{ID: schema.ID{Kind: kind, Schema: schemaName, Table: r.Text(), Name: r.Text(), Signature: r.Text()}}
 		e.On, e.Owner, e.Comment, e.State = r.Text(), r.Text(), r.Text(), r.Text()
 		copy(e.Hash[:], r.Bytes(len(e.Hash)))
@@ -187,7 +201,19 @@ func decodeEntries(list []Entry, schemaName string, kind schema.Kind, body strin
 		list = append(list, e)
 	}
 	if r.Failed {
-		return nil, fmt.Errorf("%w: a chunk ends too early", ErrDamaged)
+		return nil, 0, fmt.Errorf("%w: a chunk ends too early", ErrDamaged)
 	}
-	return list, nil
+	return list, int(n), nil
+}
+
+// skipEntry reads past an entry.
+func skipEntry(r *stored.Reader) {
+	const texts, numbers = 7, 8
+	for range texts {
+		r.Text()
+	}
+	r.Bytes(len(schema.Hash{}))
+	for range numbers {
+		r.Number()
+	}
 }

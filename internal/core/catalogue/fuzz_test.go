@@ -1,6 +1,7 @@
 package catalogue
 
 import (
+	"context"
 	"testing"
 	"time"
 
@@ -19,7 +20,11 @@ func FuzzStored(f *testing.F) {
 		f.Add(encodeIndex(which, r.Objects))
 	}
 	f.Add(encodeEntries(w.entries))
-	f.Add(encodeNeeds(w.entries, schema.Structural(r.Objects), schema.ModelVersion, 1))
+	needs := encodeParts(w.entries, schema.Structural(r.Objects), schema.ModelVersion, 1)
+	f.Add(needs.encode())
+	for _, body := range needs.runs[0].bodies {
+		f.Add(body)
+	}
 	f.Add(encodeMeasures(w.entries, r.Measures))
 	f.Add(stored.AppendText(stored.AppendText(nil, "ops"), "table"))
 	f.Fuzz(func(t *testing.T, b []byte) {
@@ -41,6 +46,16 @@ func FuzzStored(f *testing.F) {
 				_, _ = g.Evidence(&g.Edges[i]), g.Constraint(&g.Edges[i])
 			}
 		}
+		if d, err := directoryOf(b, 3); err == nil && len(d.partsOf()) > parts*len(d.runs) {
+			t.Errorf("%d parts of %d runs", len(d.partsOf()), len(d.runs))
+		}
+		if p, err := readPart(string(b), 3); err == nil {
+			for at := range 3 {
+				_ = p.edges(at, 0, 3, func(x storedEdge) { _ = p.edge(x, make([]int32, len(p.kinds))) })
+			}
+		}
+		l := (*Catalogue)(nil).newGraphReader(context.Background(), &directory{entries: 3, runs: make([]run, 1)})
+		_, _ = l.outsideOf(0, string(b), []int32{0, 1, 1, 2})
 		_, _ = decodeRoot(b)
 		_ = decodePlaces(b)
 		_, _ = unseal(nil, string(b))

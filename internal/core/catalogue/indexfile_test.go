@@ -205,8 +205,8 @@ func TestIndexesOfOldSnapshots(t *testing.T) {
 		t.Fatal(err)
 	}
 	var entries []*Entry
-	for i := range old.Entries {
-		entries = append(entries, &old.Entries[i])
+	for i := range old.All() {
+		entries = append(entries, old.At(i))
 	}
 	r := described(3)
 	if r.Objects, err = c.Objects(ctx, entries); err != nil {
@@ -281,8 +281,8 @@ func TestSaveBesideDrop(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		for i := range contents.Entries {
-			if _, err := c.Object(ctx, &contents.Entries[i]); err != nil {
+		for i := range contents.All() {
+			if _, err := c.Object(ctx, contents.At(i)); err != nil {
 				t.Fatal(err)
 			}
 		}

@@ -20,14 +20,8 @@ import (
 	"echo-atlas/internal/core/stored"
 )
 
-// Contents are the entries of a snapshot in the order of their identifiers.
-type Contents struct {
-	Snapshot *Snapshot
-	Entries  []Entry
-
-	chunks []chunkRef
-	needs  func() (*Graph, error) // what is read meanwhile, nil where it is not
-}
+// chunkQuery asks for the entries of a chunk.
+const chunkQuery = "SELECT entries FROM chunk WHERE hash = ?"
 
 // chunkRef is a chunk as the root of a snapshot names it.
 type chunkRef struct {
@@ -40,13 +34,7 @@ type chunkRef struct {
 func (c *Catalogue) node(ctx context.Context, hash schema.Hash) ([]byte, error) {
 	var body []byte
 	err := c.db.QueryRowContext(ctx, "SELECT body FROM node WHERE hash = ?", hash[:]).Scan(&body)
-	if errors.Is(err, sql.ErrNoRows) {
-		err = fmt.Errorf("%w: node %s is missing", ErrDamaged, hash)
-	}
-	if err == nil && schema.HashOf(body) != hash {
-		err = fmt.Errorf("%w: node %s does not hold what its hash says", ErrDamaged, hash)
-	}
-	return body, c.explain("reading", err)
+	return body, c.explain("reading", checkNode(hash, body, err))
 }
 
 func (c *Catalogue) root(ctx context.Context, s *Snapshot) ([]chunkRef, error) {
@@ -85,7 +73,7 @@ func (c *Catalogue) Contents(ctx context.Context, s *Snapshot) (*Contents, error
 		return nil, err
 	}
 	out := &Contents{Snapshot: s, chunks: refs}
-	out.Entries, err = c.of(s).entriesOf(ctx, refs)
+	out.entries, err = c.of(s).entriesOf(ctx, refs)
 	return out, err
 }
 
@@ -102,7 +90,7 @@ func (c *Catalogue) ContentsAhead(ctx context.Context, s *Snapshot) (*Contents, 
 		_, _ = out.needs() // whoever asks gets the error
 		close(done)
 	}()
-	if out.Entries, err = c.of(s).entriesOf(ctx, refs); err != nil {
+	if out.entries, err = c.of(s).entriesOf(ctx, refs); err != nil {
 		<-done
 	}
 	return out, err
@@ -124,7 +112,7 @@ func (c *Catalogue) entriesOf(ctx context.Context, refs []chunkRef) ([]Entry, er
 		return nil, c.explain("reading", err)
 	}
 	defer tx.Rollback()
-	stmt, err := tx.PrepareContext(ctx, "SELECT entries FROM chunk WHERE hash = ?")
+	stmt, err := tx.PrepareContext(ctx, chunkQuery)
 	if err != nil {
 		return nil, c.explain("reading", err)
 	}
@@ -220,50 +208,11 @@ func (c *Catalogue) Pair(ctx context.Context, a, b *Snapshot) (before, after *Co
 	other := [2]map[schema.Hash]bool{theirs, shared}
 	for i := range out {
 		differing := slices.DeleteFunc(refs[i], func(ref chunkRef) bool { return other[i][ref.hash] })
-		if out[i].Entries, err = c.of(out[i].Snapshot).entriesOf(ctx, differing); err != nil {
+		if out[i].entries, err = c.of(out[i].Snapshot).entriesOf(ctx, differing); err != nil {
 			return nil, nil, 0, err
 		}
 	}
 	return out[0], out[1], same, nil
-}
-
-// As returns the same contents as those of another copy of the snapshot.
-func (t *Contents) As(s *Snapshot) *Contents {
-	return &Contents{Snapshot: s, Entries: t.Entries, chunks: t.chunks, needs: t.needs}
-}
-
-// Find returns the entry of that identity, nil if there is none.
-func (t *Contents) Find(id schema.ID) *Entry {
-	i := t.Place(id)
-	if i < 0 {
-		return nil
-	}
-	return &t.Entries[i]
-}
-
-// Place returns the place of the entry of an identity, -1 if there is none.
-func (t *Contents) Place(id schema.ID) int { return find(t.Entries, id) }
-
-// CountIndexes returns how many indexes stand on each of some entries.
-func (t *Contents) CountIndexes(on []*Entry) []int {
-	counts := make([]int, len(on))
-	relations := map[[2]string]int{}
-	for i, e := range on {
-		if e.ID.Kind.IsRelation() {
-			relations[[2]string{e.ID.Schema, e.ID.Name}] = i
-		}
-	}
-	if len(relations) == 0 {
-		return counts
-	}
-	for i := range t.Entries {
-		if e := &t.Entries[i]; e.ID.Kind == schema.KindIndex {
-			if at, ok := relations[[2]string{e.ID.Schema, e.On}]; ok {
-				counts[at]++
-			}
-		}
-	}
-	return counts
 }
 
 // Chunk is a run of objects of one schema and kind, with their names.
@@ -285,6 +234,12 @@ type Chunk struct {
 // Kind returns the kind of the chunk's objects.
 func (k *Chunk) Kind() schema.Kind { return k.ref.kind }
 
+// Start returns the place of the chunk's first entry among those of the snapshot.
+func (k *Chunk) Start() int { return k.at }
+
+// Len returns how many entries the chunk has.
+func (k *Chunk) Len() int { return k.ref.count }
+
 // Schema returns the schema of the chunk's objects.
 func (k *Chunk) Schema() string { return k.ref.schema }
 
@@ -299,10 +254,10 @@ func (k *Chunk) Texts() (*index.Texts, error) {
 func (k *Chunk) Entries() ([]Entry, error) {
 	switch {
 	case k.list != nil:
-	case k.t.Entries != nil:
-		k.list = k.t.Entries[k.at : k.at+k.ref.count]
+	case k.t.entries != nil:
+		k.list = k.t.entries[k.at : k.at+k.ref.count]
 	default:
-		stmt, err := k.c.db.PrepareContext(k.ctx, "SELECT entries FROM chunk WHERE hash = ?")
+		stmt, err := k.c.db.PrepareContext(k.ctx, chunkQuery)
 		if err != nil {
 			return nil, k.c.explain("reading", err)
 		}
@@ -593,13 +548,26 @@ func (c *Catalogue) Needs(ctx context.Context, t *Contents) (*Graph, error) {
 	if t.needs != nil {
 		return t.needs()
 	}
-	return c.of(t.Snapshot).graph(ctx, t.Snapshot, len(t.Entries))
+	return c.of(t.Snapshot).graph(ctx, t.Snapshot, t.Len())
 }
 
 func (c *Catalogue) graph(ctx context.Context, s *Snapshot, entries int) (*Graph, error) {
 	body, err := c.node(ctx, s.needs)
 	if err != nil {
 		return nil, err
+	}
+	return c.wholeGraph(ctx, s, body, entries)
+}
+
+// wholeGraph returns the dependencies that are stored as, or named by, a body.
+func (c *Catalogue) wholeGraph(ctx context.Context, s *Snapshot, body []byte, entries int) (*Graph, error) {
+	if isDirectory(body) {
+		dir, err := directoryOf(body, entries)
+		if err != nil {
+			return nil, c.explain("reading", err)
+		}
+		g, err := c.newGraphReader(ctx, dir).whole()
+		return g, c.explain("reading", err)
 	}
 	raw, err := c.dec.DecodeAll(body, nil)
 	if err != nil {
@@ -623,7 +591,7 @@ func (c *Catalogue) Sizes(ctx context.Context, t *Contents) (entries []Size, dat
 	if err != nil {
 		return nil, Size{}, c.explain("reading", fmt.Errorf("%w: the sizes of snapshot %d: %v", ErrDamaged, t.Snapshot.ID, err))
 	}
-	entries = make([]Size, len(t.Entries))
+	entries = make([]Size, t.Len())
 	for i := range entries {
 		entries[i] = Size{-1, -1}
 	}

@@ -1,12 +1,10 @@
 package catalogue
 
-// Dependencies of a snapshot are one blob of numbers: texts, ends, edges by end. In memory an edge is 24 bytes; what leads
-// outside keeps its name.
+// Dependencies of a snapshot are numbers in memory: an edge is 24 bytes, and what leads outside keeps its name. The forms in which
+// earlier programs stored them, as one blob, are read here.
 
 import (
 	"cmp"
-	"encoding/binary"
-	"fmt"
 	"slices"
 	"strings"
 
@@ -22,9 +20,12 @@ type Graph struct {
 	Outside []OutsideEdge // what lies outside of the snapshot
 	// ByColumn says that what reads columns by its text is known by these: an edge to the object alone touches none.
 	ByColumn bool
+	Reached  int // of a part of a graph: how many entries were reached
 	Resolver int // the version of what understood the texts, 0 for one of before
 
 	texts []string
+	near  func(entry int) ([]int, error) // of a graph that does not hold what each entry needs
+	needs map[int][]int                  // by entry, once it is asked for
 }
 
 // End is an object of the snapshot, by its place among the entries, or a part of it.
@@ -62,9 +63,26 @@ func (g *Graph) Dependency(t *Contents, e *Edge) schema.Dependency {
 		if i < 0 {
 			return schema.End{}
 		}
-		return schema.End{ID: t.Entries[g.Ends[i].Entry].ID, Part: g.Ends[i].Part, PartKind: g.Ends[i].PartKind}
+		return schema.End{ID: t.At(g.Ends[i].Entry).ID, Part: g.Ends[i].Part, PartKind: g.Ends[i].PartKind}
 	}
 	return schema.Dependency{From: end(e.From), To: end(e.To), Use: e.Use, Constraint: g.Constraint(e), Evidence: g.Evidence(e), Field: e.Field, Start: int(e.Start), Stop: int(e.Stop)}
+}
+
+// Direct returns the entries that an entry needs, each once and without itself.
+func (g *Graph) Direct(entry int) ([]int, error) {
+	if g.near != nil {
+		return g.near(entry)
+	}
+	if g.needs == nil {
+		g.needs = map[int][]int{}
+		for i := range g.Edges {
+			from, to := g.Ends[g.Edges[i].From].Entry, g.Ends[g.Edges[i].To].Entry
+			if list := g.needs[from]; from != to && !slices.Contains(list, to) {
+				g.needs[from] = append(list, to)
+			}
+		}
+	}
+	return g.needs[entry], nil
 }
 
 var evidences = []schema.Evidence{schema.Recorded, schema.Read, schema.Guessed}
@@ -78,116 +96,6 @@ const (
 
 // columnModel is the first version of the model whose readings say of each column what reads it.
 const columnModel = 5
-
-// needsWriter writes dependencies as they are stored: texts, ends, the edges between them, and those that lead outside.
-type needsWriter struct {
-	texts map[string]int
-	list  []string
-	body  []byte
-}
-
-func (w *needsWriter) text(s string) uint64 {
-	i, ok := w.texts[s]
-	if !ok {
-		i = len(w.list)
-		w.texts[s], w.list = i, append(w.list, s)
-	}
-	return uint64(i)
-}
-
-func (w *needsWriter) numbers(all ...uint64) {
-	for _, n := range all {
-		w.body = binary.AppendUvarint(w.body, n)
-	}
-}
-
-func (w *needsWriter) edge(d *schema.Dependency) {
-	w.numbers(uint64(d.Use), uint64(slices.Index(evidences, d.Evidence)), w.text(d.Constraint), uint64(d.Field), uint64(d.Start), uint64(d.Stop))
-}
-
-// outside writes an end that lies outside of the snapshot.
-func (w *needsWriter) outside(to *schema.End) {
-	for _, s := range [...]string{to.Outside.Server, to.Outside.Database, string(to.ID.Kind), to.ID.Schema, to.ID.Table, to.ID.Name, to.ID.Signature, to.Part, string(to.PartKind)} {
-		w.numbers(w.text(s))
-	}
-}
-
-// encodeNeeds writes the dependencies of the entries, numbered by place, as they are stored.
-func encodeNeeds(entries []Entry, dependencies []schema.Dependency, model, resolver int) []byte {
-	at := make(map[schema.ID]int, len(entries))
-	for i := range entries {
-		at[entries[i].ID] = i
-	}
-	type edge struct {
-		from, to End
-		d        *schema.Dependency
-	}
-	ends := map[End]int{}
-	var list []End
-	end := func(e End) {
-		if _, ok := ends[e]; !ok {
-			ends[e] = 0
-			list = append(list, e)
-		}
-	}
-	inside, outside := make([]edge, 0, len(dependencies)), []edge{}
-	for i := range dependencies {
-		d := &dependencies[i]
-		from, ok := at[d.From.ID]
-		if !ok {
-			continue
-		}
-		x := edge{from: End{from, d.From.Part, d.From.PartKind}, d: d}
-		end(x.from)
-		if to, ok := at[d.To.ID]; ok && d.To.Outside == (schema.Outside{}) {
-			x.to = End{to, d.To.Part, d.To.PartKind}
-			end(x.to)
-			inside = append(inside, x)
-		} else {
-			outside = append(outside, x)
-		}
-	}
-	slices.SortFunc(list, compareEnds)
-	for i, e := range list {
-		ends[e] = i
-	}
-	slices.SortStableFunc(inside, func(a, b edge) int {
-		return cmp.Or(compareEnds(a.from, b.from), compareEnds(a.to, b.to), compareUses(a.d, b.d))
-	})
-	slices.SortStableFunc(outside, func(a, b edge) int {
-		return cmp.Or(compareEnds(a.from, b.from), compareOutside(a.d.To, b.d.To), compareUses(a.d, b.d))
-	})
-	w := needsWriter{texts: map[string]int{}}
-	w.text("") // of what has none
-	w.numbers(uint64(len(list)))
-	for _, e := range list {
-		w.numbers(uint64(e.Entry), w.text(e.Part), w.text(string(e.PartKind)))
-	}
-	w.numbers(uint64(len(inside)))
-	for _, e := range inside {
-		w.numbers(uint64(ends[e.from]), uint64(ends[e.to]))
-		w.edge(e.d)
-	}
-	w.numbers(uint64(len(outside)))
-	for _, e := range outside {
-		w.numbers(uint64(ends[e.from]))
-		w.outside(&e.d.To)
-		w.edge(e.d)
-	}
-	form := byte(needsForm)
-	if model < columnModel {
-		form = objectsForm
-	}
-	b := []byte{0, form}
-	if form == needsForm {
-		b = binary.AppendUvarint(b, uint64(resolver))
-	}
-	b = binary.AppendUvarint(b, uint64(len(w.list)))
-	for _, s := range w.list {
-		b = stored.AppendText(b, s)
-	}
-	return append(b, w.body...)
-}
 
 func compareEnds(a, b End) int {
 	return cmp.Or(cmp.Compare(a.Entry, b.Entry), strings.Compare(a.Part, b.Part), cmp.Compare(a.PartKind, b.PartKind))
@@ -250,7 +158,7 @@ func decodeNeeds(body []byte, entries int) (*Graph, error) {
 		r.typed(entries)
 	}
 	if r.Failed {
-		return nil, fmt.Errorf("%w: the dependencies of a snapshot are broken", ErrDamaged)
+		return nil, errBrokenNeeds
 	}
 	return r.g, nil
 }

@@ -77,11 +77,17 @@ func (c *Catalogue) Draft(r *schema.Reading) (*Draft, error) {
 func (d *Draft) Save(ctx context.Context, from Origin) (*Snapshot, *Changes, error) {
 	r, w, c := d.r, d.w, d.w.c
 	// The dependencies are worked out beside the rest.
-	var needs, measures []byte
+	var needs *directory
+	var measures []byte
 	var beside errgroup.Group
 	beside.Go(func() error {
-		needs = encodeNeeds(w.entries, append(schema.Structural(r.Objects), r.Dependencies...), w.model, r.Resolver)
+		needs = encodeParts(w.entries, append(schema.Structural(r.Objects), r.Dependencies...), w.model, r.Resolver)
 		measures = encodeMeasures(w.entries, r.Measures)
+		enc, err := c.encoder()
+		if err != nil {
+			return err
+		}
+		needs.seal(enc)
 		return nil
 	})
 	defer func() { _ = beside.Wait() }()
@@ -236,7 +242,7 @@ func (w *saver) count(ctx context.Context, before *Snapshot) (*Changes, error) {
 	}
 	var olds []*Entry
 	var news []*schema.Object // of objects that were read with another version of the model
-	DiffEntries(old.Entries, w.entries, func(was, now *Entry) {
+	DiffEntries(old.entries, w.entries, func(was, now *Entry) {
 		switch {
 		case was == nil:
 			changes.Added++
@@ -430,12 +436,12 @@ func (c *Catalogue) encoder() (*zstd.Encoder, error) {
 }
 
 // write stores everything in one transaction.
-func (w *saver) write(ctx context.Context, s *Snapshot, needs, measures []byte) error {
+func (w *saver) write(ctx context.Context, s *Snapshot, needs *directory, measures []byte) error {
 	enc, err := w.c.encoder()
 	if err != nil {
 		return err
 	}
-	needs, measures = enc.EncodeAll(needs, nil), enc.EncodeAll(measures, nil)
+	measures = enc.EncodeAll(measures, nil)
 	counts, err := json.Marshal(s.Counts)
 	if err != nil {
 		return err
@@ -470,21 +476,7 @@ func (w *saver) write(ctx context.Context, s *Snapshot, needs, measures []byte) 
 	if err := index.close(ctx, tx); err != nil {
 		return err
 	}
-	store := func(body []byte) (schema.Hash, error) {
-		hash := schema.HashOf(body)
-		if body == nil {
-			body = []byte{} // of an empty database: nil would be NULL
-		}
-		_, err := tx.ExecContext(ctx, "INSERT INTO node (hash, body) VALUES (?, ?) ON CONFLICT (hash) DO NOTHING", hash[:], body)
-		return hash, err
-	}
-	if s.Root, err = store(root); err != nil {
-		return err
-	}
-	if s.needs, err = store(needs); err != nil {
-		return err
-	}
-	if s.measures, err = store(measures); err != nil {
+	if err := w.writeNodes(ctx, tx, s, root, needs, measures); err != nil {
 		return err
 	}
 	if err := tx.QueryRowContext(ctx, "SELECT ifnull(max(id), ?) + 1 FROM snapshot", w.c.first).Scan(&s.ID); err != nil {
@@ -505,6 +497,41 @@ func (w *saver) write(ctx context.Context, s *Snapshot, needs, measures []byte) 
 		}
 	}
 	return tx.Commit()
+}
+
+// writeNodes stores what a snapshot names by hash beside its chunks.
+func (w *saver) writeNodes(ctx context.Context, tx *sql.Tx, s *Snapshot, root []byte, needs *directory, measures []byte) error {
+	insert, err := tx.PrepareContext(ctx, "INSERT INTO node (hash, body) VALUES (?, ?) ON CONFLICT (hash) DO NOTHING")
+	if err != nil {
+		return err
+	}
+	defer insert.Close()
+	store := func(hash schema.Hash, body []byte) error {
+		if body == nil {
+			body = []byte{} // of an empty database: nil would be NULL
+		}
+		_, err := insert.ExecContext(ctx, hash[:], body)
+		return err
+	}
+	for i := range needs.runs {
+		for k, body := range needs.runs[i].bodies {
+			if body != nil {
+				if err := store(needs.runs[i].hashes[k], body); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	for _, x := range []struct {
+		to   *schema.Hash
+		body []byte
+	}{{&s.Root, root}, {&s.needs, needs.encode()}, {&s.measures, measures}} {
+		*x.to = schema.HashOf(x.body)
+		if err := store(*x.to, x.body); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // writePacks stores the packs and numbers them.

@@ -49,10 +49,10 @@ func everything(ctx context.Context, dir string) (text string, err error) {
 		if err != nil {
 			return "", err
 		}
-		entries := make([]*Entry, len(contents.Entries))
-		for i := range contents.Entries {
-			entries[i] = &contents.Entries[i]
-			e := contents.Entries[i]
+		entries := make([]*Entry, contents.Len())
+		for i := range contents.All() {
+			entries[i] = contents.At(i)
+			e := *contents.At(i)
 			e.at = place{} // content that is stored again lies elsewhere
 			fmt.Fprintf(&b, "%+v\n", e)
 		}

@@ -76,7 +76,7 @@ func (p *planner) retype() error {
 		}
 		for _, i := range p.old.to[p.old.places[a.id]] {
 			e := &p.old.graph.Edges[i]
-			id := p.old.contents.Entries[p.old.graph.Ends[e.From].Entry].ID
+			id := p.old.contents.At(p.old.graph.Ends[e.From].Entry).ID
 			if !id.Kind.HasRows() || p.removed[id] || p.anew[id] {
 				continue
 			}

@@ -114,22 +114,22 @@ func (s *side) load(ctx context.Context, c *catalogue.Catalogue) (err error) {
 	if s.graph, err = c.Needs(ctx, s.contents); err != nil {
 		return err
 	}
-	s.from, s.to = make([][]int32, len(s.contents.Entries)), make([][]int32, len(s.contents.Entries))
+	s.from, s.to = make([][]int32, s.contents.Len()), make([][]int32, s.contents.Len())
 	for i := range s.graph.Edges {
 		e := &s.graph.Edges[i]
 		from, to := s.graph.Ends[e.From].Entry, s.graph.Ends[e.To].Entry
 		s.from[from], s.to[to] = append(s.from[from], int32(i)), append(s.to[to], int32(i))
 	}
-	s.places = make(map[schema.ID]int, len(s.contents.Entries))
-	for i := range s.contents.Entries {
-		s.places[s.contents.Entries[i].ID] = i
+	s.places = make(map[schema.ID]int, s.contents.Len())
+	for i := range s.contents.All() {
+		s.places[s.contents.At(i).ID] = i
 	}
 	return nil
 }
 
 func (s *side) entry(id schema.ID) *catalogue.Entry {
 	if i, ok := s.places[id]; ok {
-		return &s.contents.Entries[i]
+		return s.contents.At(i)
 	}
 	return nil
 }
@@ -214,8 +214,8 @@ func (p *planner) counterpart(id schema.ID) *catalogue.Entry {
 		return e
 	}
 	identity := id.Identity()
-	for i := range p.old.contents.Entries {
-		if e := &p.old.contents.Entries[i]; e.ID.Identity() == identity {
+	for i := range p.old.contents.All() {
+		if e := p.old.contents.At(i); e.ID.Identity() == identity {
 			return e
 		}
 	}

@@ -36,7 +36,7 @@ func Choose(ctx context.Context, c *catalogue.Catalogue, old, now *catalogue.Con
 		}
 	}
 	bring := func(s *side, entry int) {
-		i, differs := at[s.contents.Entries[entry].ID]
+		i, differs := at[s.contents.At(entry).ID]
 		if differs && !chosen[i] {
 			chosen[i] = true
 			brought = append(brought, all.Objects[i].ID)

@@ -163,7 +163,7 @@ func (p *planner) inTheWay(w wave) ([]schema.ID, error) {
 		e := &g.Edges[i]
 		to := g.Ends[e.To]
 		from := g.Ends[e.From]
-		id := p.old.contents.Entries[from.Entry].ID
+		id := p.old.contents.At(from.Entry).ID
 		if w.gone && !(id.Kind == schema.KindView || id.Kind == schema.KindMaterialisedView || id.Kind == schema.KindRule || id.Kind.IsRoutine()) {
 			continue // its own parts go with it, and tables let go of it in time
 		}
@@ -174,7 +174,7 @@ func (p *planner) inTheWay(w wave) ([]schema.ID, error) {
 			continue
 		}
 		if len(w.keys) > 0 && e.Use == schema.UseForeignKey {
-			if err := p.takeOff(id, p.old.contents.Entries[w.entry].ID, g.Constraint(e), "", w.keys); err != nil {
+			if err := p.takeOff(id, p.old.contents.At(w.entry).ID, g.Constraint(e), "", w.keys); err != nil {
 				return nil, err
 			}
 			continue
@@ -183,8 +183,8 @@ func (p *planner) inTheWay(w wave) ([]schema.ID, error) {
 			continue
 		}
 		attached := id.Kind == schema.KindIndex || id.Kind == schema.KindTrigger || id.Kind == schema.KindRule || id.Kind == schema.KindPolicy || id.Kind == schema.KindStatistics
-		of := p.old.contents.Entries[w.entry].ID
-		attached = attached && id.Schema == of.Schema && (p.old.contents.Entries[from.Entry].On == of.Name || id.Table == of.Name || id.Kind == schema.KindStatistics)
+		of := p.old.contents.At(w.entry).ID
+		attached = attached && id.Schema == of.Schema && (p.old.contents.At(from.Entry).On == of.Name || id.Table == of.Name || id.Kind == schema.KindStatistics)
 		switch {
 		case attached && len(w.columns) > 0: // an index goes with a change of its column; what else is attached does so only where it names it
 			if id.Kind != schema.KindIndex || w.indexed {
@@ -193,7 +193,7 @@ func (p *planner) inTheWay(w wave) ([]schema.ID, error) {
 		case attached:
 			found = append(found, id)
 		case id.Kind.IsRelation() && id.Kind != schema.KindView && id.Kind != schema.KindMaterialisedView:
-			if err := p.takeOff(id, p.old.contents.Entries[w.entry].ID, g.Constraint(e), from.Part, nil); err != nil {
+			if err := p.takeOff(id, p.old.contents.At(w.entry).ID, g.Constraint(e), from.Part, nil); err != nil {
 				return nil, err
 			}
 		case p.holds(id):

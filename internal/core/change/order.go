@@ -67,8 +67,8 @@ func (p *planner) statements() ([]*engine.Statement, error) {
 // again as they were: they are in the way, and differ from the new ones in what nobody asked to change.
 func (p *planner) selected() (drop, make, asBefore []*catalogue.Entry, err error) {
 	stays := map[schema.Identity]bool{}
-	for i := range p.old.contents.Entries {
-		e := &p.old.contents.Entries[i]
+	for i := range p.old.contents.All() {
+		e := p.old.contents.At(i)
 		if p.removed[e.ID] || p.anew[e.ID] {
 			drop = append(drop, e)
 		}
@@ -86,8 +86,8 @@ func (p *planner) selected() (drop, make, asBefore []*catalogue.Entry, err error
 	for id := range p.anew {
 		again[id.Identity()] = true
 	}
-	for i := range p.now.contents.Entries {
-		e := &p.now.contents.Entries[i]
+	for i := range p.now.contents.All() {
+		e := p.now.contents.At(i)
 		if (p.added[e.ID] || p.anew[e.ID] || again[e.ID.Identity()]) && !stays[e.ID.Identity()] {
 			make = append(make, e)
 		}
@@ -160,7 +160,7 @@ func (p *planner) wait(dropped, made []*engine.Statement) {
 		for i := range s.graph.Edges {
 			e := &s.graph.Edges[i]
 			if was, ok := by[s.graph.Ends[e.To].Entry]; ok && !e.Use.Apart() {
-				if from := s.contents.Entries[s.graph.Ends[e.From].Entry].ID; !slices.Contains(out[from], was) {
+				if from := s.contents.At(s.graph.Ends[e.From].Entry).ID; !slices.Contains(out[from], was) {
 					out[from] = append(out[from], was)
 				}
 			}
@@ -353,7 +353,7 @@ func (p *planner) edges(was, id schema.ID) (gone, come []engine.Resource) {
 	if at, ok := p.old.places[was]; ok {
 		for _, i := range p.old.from[at] {
 			e := &p.old.graph.Edges[i]
-			if to := p.old.contents.Entries[p.old.graph.Ends[e.To].Entry].ID; to != was && (p.removed[to] || p.anew[to]) {
+			if to := p.old.contents.At(p.old.graph.Ends[e.To].Entry).ID; to != was && (p.removed[to] || p.anew[to]) {
 				add(&gone, engine.ResourceOf(to))
 			}
 		}
@@ -361,7 +361,7 @@ func (p *planner) edges(was, id schema.ID) (gone, come []engine.Resource) {
 	if at, ok := p.now.places[id]; ok {
 		for _, i := range p.now.from[at] {
 			e := &p.now.graph.Edges[i]
-			if to := p.now.contents.Entries[p.now.graph.Ends[e.To].Entry].ID; to != id && (p.added[to] || p.anew[to]) {
+			if to := p.now.contents.At(p.now.graph.Ends[e.To].Entry).ID; to != id && (p.added[to] || p.anew[to]) {
 				add(&come, engine.ResourceOf(to))
 			}
 		}
@@ -373,8 +373,8 @@ func (p *planner) edges(was, id schema.ID) (gone, come []engine.Resource) {
 func (p *planner) droppedIndexes(table schema.ID) []engine.Resource {
 	if p.dropped == nil {
 		p.dropped = map[relationName][]engine.Resource{}
-		for i := range p.old.contents.Entries {
-			if e := &p.old.contents.Entries[i]; e.ID.Kind == schema.KindIndex && (p.removed[e.ID] || p.anew[e.ID]) {
+		for i := range p.old.contents.All() {
+			if e := p.old.contents.At(i); e.ID.Kind == schema.KindIndex && (p.removed[e.ID] || p.anew[e.ID]) {
 				on := relationName{e.ID.Schema, e.On}
 				p.dropped[on] = append(p.dropped[on], engine.ResourceOf(e.ID))
 			}
@@ -392,7 +392,7 @@ func (p *planner) builtNeeds(id schema.ID) []engine.Resource {
 	var out []engine.Resource
 	for _, i := range p.now.from[at] {
 		e := &p.now.graph.Edges[i]
-		to := p.now.contents.Entries[p.now.graph.Ends[e.To].Entry].ID
+		to := p.now.contents.At(p.now.graph.Ends[e.To].Entry).ID
 		if was := p.wasOf(to); was != (schema.ID{}) && to != id {
 			out = append(out, state(built, was, 0))
 		}
@@ -456,7 +456,7 @@ func (p *planner) priced(s *engine.Statement) *engine.Statement {
 		return s
 	}
 	on := relationName{o.Schema, p.formerly(o.Schema, o.On())}
-	if !slices.ContainsFunc(p.old.contents.Entries, func(e catalogue.Entry) bool {
+	if !slices.ContainsFunc(p.old.contents.All(), func(e catalogue.Entry) bool {
 		return e.ID.Kind.IsRelation() && relationName{e.ID.Schema, e.ID.Name} == on && !p.removed[e.ID] && !p.anew[e.ID]
 	}) {
 		return s

@@ -28,8 +28,8 @@ type Job struct {
 // loses data is run, too.
 func Prove(ctx context.Context, j Job) (*prove.Proof, error) {
 	var entries []*catalogue.Entry
-	for i := range j.Old.Entries {
-		entries = append(entries, &j.Old.Entries[i])
+	for i := range j.Old.All() {
+		entries = append(entries, j.Old.At(i))
 	}
 	differing := map[schema.Identity]bool{}
 	for i := range j.Result.Objects {

@@ -77,7 +77,7 @@ func (w *sparing) needs(id schema.ID) {
 		return
 	}
 	for _, i := range w.p.old.from[at] {
-		to := w.p.old.contents.Entries[w.p.old.graph.Ends[w.p.old.graph.Edges[i].To].Entry].ID
+		to := w.p.old.contents.At(w.p.old.graph.Ends[w.p.old.graph.Edges[i].To].Entry).ID
 		if w.p.removed[to] && !w.kept[to] {
 			w.kept[to] = true
 			w.needs(to)

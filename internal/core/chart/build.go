@@ -122,14 +122,14 @@ func (b *builder) widen(ctx context.Context, of *Choice) error {
 	}
 	in := map[int]bool{}
 	at := map[schema.ID]int{}
-	for i := range of.Contents.Entries {
-		at[of.Contents.Entries[i].ID] = i
+	for i := range of.Contents.All() {
+		at[of.Contents.At(i).ID] = i
 	}
 	for _, e := range of.Entries {
 		in[at[e.ID]] = true
 	}
 	drawn := func(i int) bool {
-		k := of.Contents.Entries[i].ID.Kind
+		k := of.Contents.At(i).ID.Kind
 		return k.IsRelation() || k.IsRoutine() || k == schema.KindTrigger || k == schema.KindEvent || k == schema.KindSynonym
 	}
 	spread := func(from map[int]bool, depth int, next func(e *catalogue.Edge, in map[int]bool) (int, bool)) {
@@ -173,7 +173,7 @@ func (b *builder) widen(ctx context.Context, of *Choice) error {
 	}
 	of.Entries = of.Entries[:0:0]
 	for _, i := range slices.Sorted(maps.Keys(in)) {
-		of.Entries = append(of.Entries, &of.Contents.Entries[i])
+		of.Entries = append(of.Entries, of.Contents.At(i))
 	}
 	return nil
 }
@@ -331,8 +331,8 @@ func (b *builder) uses(ctx context.Context, of *Choice, at map[schema.ID]int) er
 	var order [][2]int
 	for i := range g.Edges {
 		e := &g.Edges[i]
-		from, ok1 := at[of.Contents.Entries[g.Ends[e.From].Entry].ID]
-		to, ok2 := at[of.Contents.Entries[g.Ends[e.To].Entry].ID]
+		from, ok1 := at[of.Contents.At(g.Ends[e.From].Entry).ID]
+		to, ok2 := at[of.Contents.At(g.Ends[e.To].Entry).ID]
 		if !ok1 || !ok2 || from == to || e.Use == schema.UseForeignKey {
 			continue
 		}
@@ -388,7 +388,7 @@ func (b *builder) overview(ctx context.Context, choices []Choice) (*Diagram, err
 		for k := range g.Edges {
 			e := &g.Edges[k]
 			from, to := g.Ends[e.From].Entry, g.Ends[e.To].Entry
-			a, z := of.Contents.Entries[from].ID, of.Contents.Entries[to].ID
+			a, z := of.Contents.At(from).ID, of.Contents.At(to).ID
 			if e.Use == schema.UseForeignKey && in[a] && in[z] && !seen[[2]int{from, to}] {
 				seen[[2]int{from, to}] = true
 				links[[2]string{group(of.Contents.Snapshot, a), group(of.Contents.Snapshot, z)}]++

@@ -23,8 +23,8 @@ func (p *planner) carry(ctx context.Context, c *catalogue.Catalogue, t *catalogu
 		return err
 	}
 	var typed []*catalogue.Entry // columns may be of any of them
-	for i := range t.Entries {
-		if e := &t.Entries[i]; e.ID.Kind == schema.KindEnum || e.ID.Kind == schema.KindDomain {
+	for i := range t.All() {
+		if e := t.At(i); e.ID.Kind == schema.KindEnum || e.ID.Kind == schema.KindDomain {
 			typed = append(typed, e)
 		}
 	}

@@ -34,8 +34,8 @@ func complete(ctx context.Context, c *catalogue.Catalogue, e engine.Completer, t
 		return nil, err
 	}
 	var candidates []*catalogue.Entry
-	for i := range t.Entries {
-		if entry := &t.Entries[i]; entry.ID.Kind == schema.KindIndex && tables[relation{entry.ID.Schema, entry.On}] != nil {
+	for i := range t.All() {
+		if entry := t.At(i); entry.ID.Kind == schema.KindIndex && tables[relation{entry.ID.Schema, entry.On}] != nil {
 			candidates = append(candidates, entry)
 		}
 	}

@@ -156,7 +156,7 @@ func write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 	if err := p.order(); err != nil {
 		return nil, err
 	}
-	if surplus, ok := e.(engine.Emptier); ok && o.For == nil && !o.Drop && len(entries) == len(t.Entries) && seen(t) {
+	if surplus, ok := e.(engine.Emptier); ok && o.For == nil && !o.Drop && len(entries) == t.Len() && seen(t) {
 		s.Statements = append(engine.Pointers(surplus.Surplus(func(id schema.ID) bool { return t.Find(id) != nil })), s.Statements...)
 	}
 	if len(o.Rename.Containers) > 0 {
@@ -185,13 +185,13 @@ func doubtful(g *catalogue.Graph, t *catalogue.Contents, selected map[schema.ID]
 	found := map[schema.ID]bool{}
 	for i := range g.Outside {
 		if x := &g.Outside[i]; x.Use == schema.UseRunsUnseen {
-			found[t.Entries[g.Ends[x.From].Entry].ID] = true
+			found[t.At(g.Ends[x.From].Entry).ID] = true
 		}
 	}
 	for i := range g.Edges {
 		e := &g.Edges[i]
-		if to := t.Entries[g.Ends[e.To].Entry].ID; g.Evidence(e) == schema.Guessed && (to.Schema == "" || r.Containers[to.Schema] != "") {
-			found[t.Entries[g.Ends[e.From].Entry].ID] = true
+		if to := t.At(g.Ends[e.To].Entry).ID; g.Evidence(e) == schema.Guessed && (to.Schema == "" || r.Containers[to.Schema] != "") {
+			found[t.At(g.Ends[e.From].Entry).ID] = true
 		}
 	}
 	maps.DeleteFunc(found, func(id schema.ID, _ bool) bool { return !selected[id] })
@@ -265,15 +265,15 @@ func (p *planner) order() error {
 
 // seen reports whether a snapshot is of a database, all of it: what it does not have is not there.
 func seen(t *catalogue.Contents) bool {
-	return t.Snapshot.Database != engine.ServerLevel && slices.ContainsFunc(t.Entries, func(e catalogue.Entry) bool { return e.ID.Kind == schema.KindSchema }) &&
+	return t.Snapshot.Database != engine.ServerLevel && slices.ContainsFunc(t.All(), func(e catalogue.Entry) bool { return e.ID.Kind == schema.KindSchema }) &&
 		!slices.ContainsFunc(t.Snapshot.Remarks, func(m schema.Remark) bool { return m.Subject == "" && (m.State == "unread" || m.State == "hidden") })
 }
 
 // containersOf returns the names of the schemas of a database, or its own where it has none.
 func containersOf(t *catalogue.Contents) []string {
 	names := map[string]bool{t.Snapshot.Database: true}
-	for i := range t.Entries {
-		id := &t.Entries[i].ID
+	for i := range t.All() {
+		id := &t.At(i).ID
 		if id.Schema != "" {
 			names[id.Schema] = true
 		}
@@ -287,8 +287,8 @@ func containersOf(t *catalogue.Contents) []string {
 // ownersOf returns who owns the objects of a database.
 func ownersOf(t *catalogue.Contents) []string {
 	names := map[string]bool{}
-	for i := range t.Entries {
-		if owner := t.Entries[i].Owner; owner != "" {
+	for i := range t.All() {
+		if owner := t.At(i).Owner; owner != "" {
 			names[owner] = true
 		}
 	}

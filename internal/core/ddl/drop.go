@@ -33,7 +33,7 @@ func dependantsLeft(g *catalogue.Graph, t *catalogue.Contents, selected map[sche
 	left := map[schema.ID]bool{}
 	for i := range g.Edges {
 		e := &g.Edges[i]
-		from, to := t.Entries[g.Ends[e.From].Entry].ID, &t.Entries[g.Ends[e.To].Entry].ID
+		from, to := t.At(g.Ends[e.From].Entry).ID, &t.At(g.Ends[e.To].Entry).ID
 		if selected[*to] && !selected[from] && !goesWith(from.Kind) && !e.Use.Apart() {
 			left[from] = true
 		}

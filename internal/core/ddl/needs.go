@@ -96,7 +96,7 @@ type need struct {
 // (a sequence that a column owns) is left to the engine, which knows how it can stand apart.
 func needsOf(g *catalogue.Graph, t *catalogue.Contents, selected map[schema.ID]bool) map[schema.ID][]need {
 	needs := make(map[schema.ID][]need, len(selected))
-	chosen := make([]bool, len(t.Entries)) // by place: there are many edges, and an identifier is large
+	chosen := make([]bool, t.Len()) // by place: there are many edges, and an identifier is large
 	for id := range selected {
 		if i := t.Place(id); i >= 0 {
 			chosen[i] = true
@@ -108,7 +108,7 @@ func needsOf(g *catalogue.Graph, t *catalogue.Contents, selected map[schema.ID]b
 		if !chosen[at] || e.Use.Apart() || g.Ends[e.To].Entry == at {
 			continue
 		}
-		from, to := t.Entries[at].ID, t.Entries[g.Ends[e.To].Entry].ID
+		from, to := t.At(at).ID, t.At(g.Ends[e.To].Entry).ID
 		n := need{to, g.Ends[e.From].Part, g.Evidence(e) != schema.Recorded}
 		list := needs[from]
 		if i := slices.IndexFunc(list, func(have need) bool { return have.id == n.id && have.part == n.part }); i >= 0 {

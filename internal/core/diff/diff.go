@@ -126,9 +126,9 @@ func Compare(ctx context.Context, c *catalogue.Catalogue, before, after *catalog
 	if err != nil {
 		return nil, err
 	}
-	a.Entries, b.Entries = o.filter(a.Entries), o.filter(b.Entries)
+	olds, news := o.filter(a.All()), o.filter(b.All())
 	w := comparison{c: c, o: &o, res: res, models: [2]int{before.Model, after.Model}, hidden: [2]map[string]bool{hiddenIn(before), hiddenIn(after)}}
-	catalogue.DiffEntries(a.Entries, b.Entries, func(x, y *catalogue.Entry) {
+	catalogue.DiffEntries(olds, news, func(x, y *catalogue.Entry) {
 		switch {
 		case x == nil:
 			w.come = append(w.come, y)
@@ -138,7 +138,7 @@ func Compare(ctx context.Context, c *catalogue.Catalogue, before, after *catalog
 			w.olds, w.news = append(w.olds, x), append(w.news, y)
 		}
 	})
-	res.Summary.Same += len(a.Entries) - len(w.gone) - len(w.olds)
+	res.Summary.Same += len(olds) - len(w.gone) - len(w.olds)
 	if err := w.run(ctx); err != nil {
 		return nil, err
 	}

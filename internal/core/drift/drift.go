@@ -141,10 +141,10 @@ func against(ctx context.Context, c *catalogue.Catalogue, base, s *catalogue.Sna
 	for i := range res.Objects {
 		wanted[res.Objects[i].ID.Identity()] = schema.Hash{}
 	}
-	for i := range there.Entries {
-		id := there.Entries[i].ID.Identity()
+	for i := range there.All() {
+		id := there.At(i).ID.Identity()
 		if _, ok := wanted[id]; ok {
-			wanted[id] = there.Entries[i].Hash
+			wanted[id] = there.At(i).Hash
 		}
 	}
 	return res, wanted, nil

@@ -65,7 +65,7 @@ func Since(ctx context.Context, c *catalogue.Catalogue, s *catalogue.Snapshot, w
 			if err != nil {
 				return nil, err
 			}
-			catalogue.DiffEntries(old.Entries, fresh.Entries, func(x, y *catalogue.Entry) {
+			catalogue.DiffEntries(old.All(), fresh.All(), func(x, y *catalogue.Entry) {
 				e := x
 				if e == nil {
 					e = y

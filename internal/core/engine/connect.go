@@ -4,7 +4,6 @@ package engine
 
 import (
 	"fmt"
-	"regexp"
 )
 
 // ConnectError says why a server could not be reached.
@@ -30,13 +29,13 @@ func (e *ConnectError) Error() string {
 
 func (e *ConnectError) Unwrap() error { return e.Said }
 
-var userinfo = regexp.MustCompile(`^([a-zA-Z][a-zA-Z0-9+.-]*://[^:/?#@]*):.*@`)
+var userinfo = Lazily(`^([a-zA-Z][a-zA-Z0-9+.-]*://[^:/?#@]*):.*@`)
 
 // passwordValue is a driver's parameter that carries a password.
-var passwordValue = regexp.MustCompile(`(?i)([?&](?:password|sslpassword|pwd)=)[^&#]*`)
+var passwordValue = Lazily(`(?i)([?&](?:password|sslpassword|pwd)=)[^&#]*`)
 
 // WithoutPassword returns a text with the passwords of URLs in it left out, also of such as cannot be parsed.
 func WithoutPassword(s string) string {
-	s = userinfo.ReplaceAllString(s, "$1@")
-	return passwordValue.ReplaceAllString(s, "$1…")
+	s = userinfo().ReplaceAllString(s, "$1@")
+	return passwordValue().ReplaceAllString(s, "$1…")
 }

@@ -9,7 +9,6 @@ import (
 	"maps"
 	"net"
 	"net/url"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -27,19 +26,19 @@ type URL struct {
 var ErrPassword = errors.New("the url holds a password, or what may be one, and it may be shared; take it out and set password_env = \"NAME\" or password_command, or use the engine's own password file")
 
 // secretWord is in the name of a parameter or a setting that may carry a secret.
-var secretWord = regexp.MustCompile(`(?i)pass|pwd|secret|token|credential|private|api_?key`)
+var secretWord = Lazily(`(?i)pass|pwd|secret|token|credential|private|api_?key`)
 
 // NamesSecret reports whether the name of a parameter or a setting says that its value is a secret.
-func NamesSecret(name string) bool { return secretWord.MatchString(name) }
+func NamesSecret(name string) bool { return secretWord().MatchString(name) }
 
-var plainHost = regexp.MustCompile(`^[A-Za-z0-9._-]*$`)
+var plainHost = Lazily(`^[A-Za-z0-9._-]*$`)
 
 // ParseURL reads scheme://user@host:port/database?parameter=value. parameters are those that are known, with what they
 // mean; nil admits all that name no secret. The error is ErrPassword or says what is wrong, without the URL.
 func ParseURL(raw string, parameters map[string]string) (*URL, error) {
 	scheme, rest, ok := strings.Cut(raw, "://")
 	if !ok || scheme == "" {
-		if secretWord.MatchString(raw) {
+		if secretWord().MatchString(raw) {
 			return nil, ErrPassword
 		}
 		return nil, errors.New("it is not written like scheme://user@host:port/database")
@@ -71,7 +70,7 @@ func ParseURL(raw string, parameters map[string]string) (*URL, error) {
 			continue
 		}
 		switch {
-		case secretWord.MatchString(name):
+		case secretWord().MatchString(name):
 			return nil, ErrPassword
 		case parameters != nil:
 			return nil, fmt.Errorf("the parameter %q is not one of those that a URL may have: %s", name, strings.Join(slices.Sorted(maps.Keys(parameters)), ", "))
@@ -113,7 +112,7 @@ func (u *URL) authority(s string) error {
 	} else if strings.HasSuffix(place, ":") {
 		return ErrPassword
 	}
-	if u.Host != "" && net.ParseIP(u.Host) == nil && !plainHost.MatchString(u.Host) {
+	if u.Host != "" && net.ParseIP(u.Host) == nil && !plainHost().MatchString(u.Host) {
 		return errors.New("its host holds characters that no host has")
 	}
 	return nil
@@ -159,7 +158,7 @@ func Display(s string) string {
 		return s
 	}
 	scheme, _, ok := strings.Cut(s, ":")
-	if !ok || !plainHost.MatchString(scheme) || len(scheme) > 20 {
+	if !ok || !plainHost().MatchString(scheme) || len(scheme) > 20 {
 		return "…"
 	}
 	return scheme + "://…"

@@ -56,11 +56,11 @@ func attached(k schema.Kind) bool {
 
 func (m *maker) read(ctx context.Context, of Choice) (*book, error) {
 	t := of.Contents
-	b := &book{Snapshot: t.Snapshot, Unseen: of.Unseen, contents: t, engine: m.o.Engine(t.Snapshot), on: map[int][]int{}, at: make(map[schema.ID]int, len(t.Entries)), tables: map[[2]string]int{}}
-	entries := make([]*catalogue.Entry, len(t.Entries))
-	for i := range t.Entries {
-		entries[i] = &t.Entries[i]
-		b.at[t.Entries[i].ID] = i
+	b := &book{Snapshot: t.Snapshot, Unseen: of.Unseen, contents: t, engine: m.o.Engine(t.Snapshot), on: map[int][]int{}, at: make(map[schema.ID]int, t.Len()), tables: map[[2]string]int{}}
+	entries := make([]*catalogue.Entry, t.Len())
+	for i := range t.All() {
+		entries[i] = t.At(i)
+		b.at[t.At(i).ID] = i
 	}
 	var err error
 	if b.objects, err = m.c.Objects(ctx, entries); err != nil {
@@ -83,8 +83,8 @@ func (m *maker) read(ctx context.Context, of Choice) (*book, error) {
 			b.pages = append(b.pages, i)
 		}
 	}
-	for i := range t.Entries {
-		if e := &t.Entries[i]; e.On != "" {
+	for i := range t.All() {
+		if e := t.At(i); e.On != "" {
 			if table, ok := b.tables[[2]string{e.ID.Schema, e.On}]; ok {
 				b.on[table] = append(b.on[table], i)
 			}
@@ -150,7 +150,7 @@ func (b *book) history(ctx context.Context, c *catalogue.Catalogue) error {
 			return err
 		}
 		if before != nil {
-			catalogue.DiffEntries(before.Entries, now.Entries, func(was, is *catalogue.Entry) {
+			catalogue.DiffEntries(before.All(), now.All(), func(was, is *catalogue.Entry) {
 				switch {
 				case is == nil:
 				case was == nil:
@@ -215,7 +215,7 @@ func (b *book) page(entry int) int {
 		return entry
 	}
 	if attached(b.objects[entry].Kind) {
-		if table, ok := b.tables[[2]string{b.objects[entry].Schema, b.contents.Entries[entry].On}]; ok && b.hasPage[table] {
+		if table, ok := b.tables[[2]string{b.objects[entry].Schema, b.contents.At(entry).On}]; ok && b.hasPage[table] {
 			return table
 		}
 	}

@@ -162,7 +162,7 @@ func (m *maker) database(b *book) (*databasePage, error) {
 		}
 		id := o.ID()
 		id.Schema = ""
-		r := objectRow{Link: p.linkTo(i, id.String()), About: firstLine(cmp.Or(o.Comment, m.o.Notes.Of(b.Snapshot, o.ID(), ""))), State: b.contents.Entries[i].State}
+		r := objectRow{Link: p.linkTo(i, id.String()), About: firstLine(cmp.Or(o.Comment, m.o.Notes.Of(b.Snapshot, o.ID(), ""))), State: b.contents.At(i).State}
 		if size := b.sizes[i]; size.Rows >= 0 {
 			r.Size = count(size.Rows) + " rows"
 		} else if size.Bytes >= 0 {
@@ -245,7 +245,7 @@ func (m *maker) common(f *folder) error {
 	}
 	files := map[string][]byte{"handbook.css": []byte(style + chart.Sheet()), "handbook.js": []byte(script), "names.js": data}
 	var out bytes.Buffer
-	if err := templates.ExecuteTemplate(&out, "overview", m.overview()); err != nil {
+	if err := templates().ExecuteTemplate(&out, "overview", m.overview()); err != nil {
 		return fmt.Errorf("writing the overview: %w", err)
 	}
 	files["index.html"] = bytes.Clone(out.Bytes())
@@ -255,7 +255,7 @@ func (m *maker) common(f *folder) error {
 		if err != nil {
 			return err
 		}
-		if err := templates.ExecuteTemplate(&out, "database", page); err != nil {
+		if err := templates().ExecuteTemplate(&out, "database", page); err != nil {
 			return fmt.Errorf("writing the page of %s: %w", b.Snapshot.Location(), err)
 		}
 		files[b.folder+"/index.html"] = bytes.Clone(out.Bytes())
@@ -306,7 +306,7 @@ func (m *maker) single(w io.Writer) (int, error) {
 		}
 		x.Databases = append(x.Databases, d)
 	}
-	if err := templates.ExecuteTemplate(w, "one", x); err != nil {
+	if err := templates().ExecuteTemplate(w, "one", x); err != nil {
 		return n, fmt.Errorf("writing the handbook: %w", err)
 	}
 	return n, nil

@@ -110,7 +110,7 @@ func (m *maker) object(b *book, entry int) ([]byte, error) {
 		return nil, err
 	}
 	var out bytes.Buffer
-	if err := templates.ExecuteTemplate(&out, "page", x); err != nil {
+	if err := templates().ExecuteTemplate(&out, "page", x); err != nil {
 		return nil, fmt.Errorf("writing the page of %s: %w", x.Title, err)
 	}
 	return out.Bytes(), nil
@@ -158,7 +158,7 @@ func (p *pages) facts(entry int) []fact {
 	}
 	add("owner", o.Owner)
 	add("environment", s.Environment)
-	if on := p.b.contents.Entries[entry].On; on != "" {
+	if on := p.b.contents.At(entry).On; on != "" {
 		f := fact{Name: "on", Text: on}
 		if i, ok := p.b.tables[[2]string{o.Schema, on}]; ok {
 			f.Link = p.linkTo(i, on)

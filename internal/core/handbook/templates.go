@@ -6,6 +6,7 @@ import (
 	_ "embed"
 	"html/template"
 	"strings"
+	"sync"
 )
 
 //go:embed form/handbook.css
@@ -17,4 +18,7 @@ var script string
 //go:embed form/pages.html
 var forms string
 
-var templates = template.Must(template.New("pages").Funcs(template.FuncMap{"lines": func(s string) []string { return strings.Split(strings.TrimSpace(s), "\n") }}).Parse(forms))
+// templates are parsed when the first page is written.
+var templates = sync.OnceValue(func() *template.Template {
+	return template.Must(template.New("pages").Funcs(template.FuncMap{"lines": func(s string) []string { return strings.Split(strings.TrimSpace(s), "\n") }}).Parse(forms))
+})

@@ -73,10 +73,10 @@ func OfObject(ctx context.Context, c *catalogue.Catalogue, s *catalogue.Snapshot
 		if err != nil {
 			return nil, err
 		}
-		at := slices.IndexFunc(t.Entries, func(e catalogue.Entry) bool { return e.ID.Identity() == id.Identity() })
+		at := slices.IndexFunc(t.All(), func(e catalogue.Entry) bool { return e.ID.Identity() == id.Identity() })
 		var now *catalogue.Entry
 		if at >= 0 {
-			now = &t.Entries[at]
+			now = t.At(at)
 			sizes, _, err := c.Sizes(ctx, t)
 			if err != nil {
 				return nil, err
@@ -160,8 +160,8 @@ func OfDatabase(ctx context.Context, c *catalogue.Catalogue, s *catalogue.Snapsh
 			reading.Bytes = -1
 		}
 		clear(last) // of what is gone nothing is said
-		for j := range t.Entries {
-			id := t.Entries[j].ID
+		for j := range t.All() {
+			id := t.At(j).ID
 			if wanted != nil && !wanted(id) {
 				continue
 			}

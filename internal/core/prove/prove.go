@@ -285,8 +285,8 @@ func compare(ctx context.Context, j Job, script *ddl.Script, url string, left []
 		delete(selected, id)
 	}
 	there := map[schema.ID]bool{}
-	for i := range j.Contents.Entries {
-		there[j.Contents.Entries[i].ID] = true
+	for i := range j.Contents.All() {
+		there[j.Contents.At(i).ID] = true
 	}
 	o := diff.For(j.Engine)
 	o.Without, o.Exact = j.Options.Without, true

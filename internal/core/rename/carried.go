@@ -21,7 +21,7 @@ func ByStar(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, root *
 		return nil, err
 	}
 	w := writer{engine: e, to: engine.Renaming{Column: root.Part, Name: root.Part}, contents: root.Contents, plan: &Plan{}, graph: g}
-	w.start = slices.IndexFunc(root.Contents.Entries, func(x catalogue.Entry) bool { return x.ID == root.Entry.ID })
+	w.start = slices.IndexFunc(root.Contents.All(), func(x catalogue.Entry) bool { return x.ID == root.Entry.ID })
 	if err := w.load(ctx, c); err != nil {
 		return nil, err
 	}

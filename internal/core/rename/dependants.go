@@ -39,7 +39,7 @@ func (w *writer) dependants() error {
 		}
 	}
 	replaced := map[int]bool{}
-	for i := range w.contents.Entries {
+	for i := range w.contents.All() {
 		o := w.objects[i]
 		if !wanted[i] || o == nil {
 			continue
@@ -95,7 +95,7 @@ func (w *writer) replace(i int, now *schema.Object) error {
 	}
 	if len(made) == 0 {
 		w.plan.Unsure = append(w.plan.Unsure, Unsure{Object: now.ID(), Reason: NoStatement, Left: true})
-		w.plan.Edited = slices.DeleteFunc(w.plan.Edited, func(id schema.ID) bool { return id == w.contents.Entries[i].ID })
+		w.plan.Edited = slices.DeleteFunc(w.plan.Edited, func(id schema.ID) bool { return id == w.contents.At(i).ID })
 	}
 	for k := range made {
 		made[k].Requires = append(slices.Clone(made[k].Requires), done)
@@ -109,7 +109,7 @@ func (w *writer) replace(i int, now *schema.Object) error {
 // siblings makes the triggers anew, too, that fire behind one that is made anew: the new one would come last.
 func (w *writer) siblings(replaced map[int]bool) error {
 	order := func(o *schema.Object) string { return o.Setting("order") }
-	for i := range w.contents.Entries {
+	for i := range w.contents.All() {
 		o := w.objects[i]
 		if o == nil || o.Trigger == nil || order(o) == "" || replaced[i] {
 			continue
@@ -147,7 +147,7 @@ func (w *writer) sequence() {
 func (w *writer) unseen() {
 	for i := range w.graph.Outside {
 		x := &w.graph.Outside[i]
-		id := w.contents.Entries[w.graph.Ends[x.From].Entry].ID
+		id := w.contents.At(w.graph.Ends[x.From].Entry).ID
 		if x.Use == schema.UseRunsUnseen && !slices.ContainsFunc(w.plan.Unsure, func(u Unsure) bool { return u.Object == id && u.Reason == NotSeen }) {
 			w.plan.Unsure = append(w.plan.Unsure, Unsure{Object: id, Reason: NotSeen})
 		}

@@ -49,8 +49,8 @@ func (w *writer) release(ctx context.Context, c *catalogue.Catalogue) error {
 			s.Requires = append(slices.Clone(s.Requires), gone)
 		}
 	}
-	for i := range w.contents.Entries {
-		e := &w.contents.Entries[i]
+	for i := range w.contents.All() {
+		e := w.contents.At(i)
 		attached := slices.ContainsFunc(w.graph.Edges, func(x catalogue.Edge) bool {
 			return w.graph.Ends[x.From].Entry == i && w.held[w.graph.Ends[x.To].Entry] && (x.Use == schema.UseIndexOn || x.Use == schema.UseTriggerOn)
 		})
@@ -99,7 +99,7 @@ func (w *writer) needs(s *engine.Statement, at int) {
 	for j := range w.graph.Edges {
 		e := &w.graph.Edges[j]
 		if to := w.graph.Ends[e.To].Entry; w.graph.Ends[e.From].Entry == at && to != at {
-			s.Wishes = append(s.Wishes, engine.ResourceOf(w.contents.Entries[to].ID))
+			s.Wishes = append(s.Wishes, engine.ResourceOf(w.contents.At(to).ID))
 		}
 	}
 }

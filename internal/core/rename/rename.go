@@ -43,7 +43,7 @@ func Write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, root *a
 		return nil, err
 	}
 	w.graph = g
-	w.start = slices.IndexFunc(root.Contents.Entries, func(x catalogue.Entry) bool { return x.ID == root.Entry.ID })
+	w.start = slices.IndexFunc(root.Contents.All(), func(x catalogue.Entry) bool { return x.ID == root.Entry.ID })
 	if err := w.load(ctx, c); err != nil {
 		return nil, err
 	}
@@ -102,8 +102,8 @@ func (w *writer) load(ctx context.Context, c *catalogue.Catalogue) error {
 	var entries []*catalogue.Entry
 	var at []int
 	edited := w.near()
-	for i := range w.contents.Entries {
-		e := &w.contents.Entries[i]
+	for i := range w.contents.All() {
+		e := w.contents.At(i)
 		k := e.ID.Kind
 		if k.IsRelation() || k.IsRoutine() || k.IsType() || k == schema.KindSequence || k == schema.KindSynonym || k == schema.KindPackage || k == schema.KindSchema || k == schema.KindTrigger || edited[i] || i == w.start {
 			entries, at = append(entries, e), append(at, i)

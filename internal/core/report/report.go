@@ -26,9 +26,9 @@ func FindBroken(ctx context.Context, c *catalogue.Catalogue, t *catalogue.Conten
 	}
 	var all []Broken
 	var invalid []*catalogue.Entry
-	for i := range t.Entries {
-		if t.Entries[i].State == "invalid" {
-			invalid = append(invalid, &t.Entries[i])
+	for i := range t.All() {
+		if t.At(i).State == "invalid" {
+			invalid = append(invalid, t.At(i))
 		}
 	}
 	objects, err := c.Objects(ctx, invalid)
@@ -45,7 +45,7 @@ func FindBroken(ctx context.Context, c *catalogue.Catalogue, t *catalogue.Conten
 		}
 		d := g.Dependency(t, &x.Edge)
 		d.To = x.End
-		all = append(all, Broken{Entry: &t.Entries[g.Ends[x.From].Entry], Dependency: &d})
+		all = append(all, Broken{Entry: t.At(g.Ends[x.From].Entry), Dependency: &d})
 	}
 	slices.SortStableFunc(all, func(a, b Broken) int { return a.Entry.ID.Compare(b.Entry.ID) })
 	return all, nil
@@ -63,7 +63,7 @@ func FindUnused(ctx context.Context, c *catalogue.Catalogue, t *catalogue.Conten
 	if err != nil {
 		return nil, err
 	}
-	used := make([]bool, len(t.Entries))
+	used := make([]bool, t.Len())
 	for i := range g.Edges {
 		e := &g.Edges[i]
 		from, to := g.Ends[e.From].Entry, g.Ends[e.To].Entry
@@ -75,8 +75,8 @@ func FindUnused(ctx context.Context, c *catalogue.Catalogue, t *catalogue.Conten
 		}
 	}
 	var all []*catalogue.Entry
-	for i := range t.Entries {
-		if e := &t.Entries[i]; !used[i] && useful(e.ID.Kind) && e.State != schema.System {
+	for i := range t.All() {
+		if e := t.At(i); !used[i] && useful(e.ID.Kind) && e.State != schema.System {
 			all = append(all, e)
 		}
 	}
@@ -90,7 +90,7 @@ func FindCycles(ctx context.Context, c *catalogue.Catalogue, t *catalogue.Conten
 	if err != nil {
 		return nil, err
 	}
-	needs := make([][]int32, len(t.Entries))
+	needs := make([][]int32, t.Len())
 	for i := range g.Edges {
 		if from, to := g.Ends[g.Edges[i].From].Entry, g.Ends[g.Edges[i].To].Entry; from != to {
 			needs[from] = append(needs[from], int32(to))
@@ -100,7 +100,7 @@ func FindCycles(ctx context.Context, c *catalogue.Catalogue, t *catalogue.Conten
 	for _, component := range components(needs) {
 		set := make([]*catalogue.Entry, len(component))
 		for i, n := range component {
-			set[i] = &t.Entries[n]
+			set[i] = t.At(n)
 		}
 		found = append(found, set)
 	}

@@ -31,11 +31,11 @@ func FindRights(ctx context.Context, c *catalogue.Catalogue, t *catalogue.Conten
 	}
 	at := map[key]*Right{}
 	const batch = 512
-	for start := 0; start < len(t.Entries); start += batch {
+	for start := 0; start < t.Len(); start += batch {
 		var entries []*catalogue.Entry
-		for i := start; i < min(start+batch, len(t.Entries)); i++ {
-			if covers(t.Entries[i].ID) {
-				entries = append(entries, &t.Entries[i])
+		for i := start; i < min(start+batch, t.Len()); i++ {
+			if covers(t.At(i).ID) {
+				entries = append(entries, t.At(i))
 			}
 		}
 		objects, err := c.Objects(ctx, entries)

@@ -34,8 +34,8 @@ type table struct {
 // tables loads the tables of a snapshot with their indexes, in the order of their identifiers.
 func tables(ctx context.Context, c *catalogue.Catalogue, t *catalogue.Contents) ([]*table, error) {
 	var entries []*catalogue.Entry
-	for i := range t.Entries {
-		e := &t.Entries[i]
+	for i := range t.All() {
+		e := t.At(i)
 		if k := e.ID.Kind; (k == schema.KindTable || k == schema.KindPartitionedTable || k == schema.KindPartition || k == schema.KindIndex) && e.State != schema.System {
 			entries = append(entries, e)
 		}
@@ -251,9 +251,9 @@ func FindLargest(ctx context.Context, c *catalogue.Catalogue, t *catalogue.Conte
 		return nil, err
 	}
 	var all []Sized
-	for i := range t.Entries {
-		if s := sizes[i]; t.Entries[i].ID.Kind.IsRelation() && (s.Rows > 0 || s.Bytes > 0) {
-			all = append(all, Sized{&t.Entries[i], s.Rows, s.Bytes})
+	for i := range t.All() {
+		if s := sizes[i]; t.At(i).ID.Kind.IsRelation() && (s.Rows > 0 || s.Bytes > 0) {
+			all = append(all, Sized{t.At(i), s.Rows, s.Bytes})
 		}
 	}
 	slices.SortFunc(all, func(a, b Sized) int {

@@ -46,7 +46,7 @@ func Gather(matches []address.Match) []*Set {
 		default:
 			s.Whole = true
 		}
-		if s.Contents.Entries == nil {
+		if s.Contents.IsOutline() {
 			s.Contents = m.Contents
 		}
 	}
@@ -70,8 +70,8 @@ func (s *Set) Entries() []*catalogue.Entry {
 		slices.SortFunc(list, func(a, b *catalogue.Entry) int { return a.ID.Compare(b.ID) })
 		return list
 	}
-	for i := range s.Contents.Entries {
-		if e := &s.Contents.Entries[i]; s.Covers(e.ID) {
+	for i := range s.Contents.All() {
+		if e := s.Contents.At(i); s.Covers(e.ID) {
 			list = append(list, e)
 		}
 	}
@@ -99,8 +99,8 @@ func (s *Set) AddAttached() {
 	if len(named) == 0 {
 		return
 	}
-	for i := range s.Contents.Entries {
-		e := &s.Contents.Entries[i]
+	for i := range s.Contents.All() {
+		e := s.Contents.At(i)
 		if e.On != "" && Attached(e.ID.Kind) && slices.Contains(named[e.On], e.ID.Schema) {
 			s.objects[e.ID] = true
 		}
@@ -222,8 +222,8 @@ func (s *Set) Like(t *catalogue.Contents) *Set {
 		identities[id.Identity()] = true
 		out.objects[id] = true
 	}
-	for i := range t.Entries {
-		if e := &t.Entries[i]; identities[e.ID.Identity()] {
+	for i := range t.All() {
+		if e := t.At(i); identities[e.ID.Identity()] {
 			out.objects[e.ID] = true
 			out.one = e
 		}

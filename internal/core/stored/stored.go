@@ -26,6 +26,15 @@ type Reader struct {
 
 // Number reads what binary.AppendUvarint wrote.
 func (r *Reader) Number() uint64 {
+	if r.Pos < len(r.S) && r.S[r.Pos] < 0x80 { // most are small; this much is inlined
+		r.Pos++
+		return uint64(r.S[r.Pos-1])
+	}
+	return r.large()
+}
+
+// large reads a number of several bytes.
+func (r *Reader) large() uint64 {
 	var x uint64
 	for shift := 0; r.Pos < len(r.S) && shift < 64; shift += 7 {
 		c := r.S[r.Pos]

@@ -43,8 +43,8 @@ func Joins(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 		return nil, err
 	}
 	at := map[schema.ID]int{}
-	for i := range t.Entries {
-		at[t.Entries[i].ID] = i
+	for i := range t.All() {
+		at[t.At(i).ID] = i
 	}
 	adjacent := map[int][]step{}
 	seen := map[link]bool{}
@@ -145,7 +145,7 @@ func shortest(adjacent map[int][]step, from []int, goal int) [][]step {
 func guess(ctx context.Context, c *catalogue.Catalogue, t *catalogue.Contents, joined []int, goal int) (*step, error) {
 	objects := map[int]*schema.Object{}
 	for _, i := range append(slices.Clone(joined), goal) {
-		o, err := c.Object(ctx, &t.Entries[i])
+		o, err := c.Object(ctx, t.At(i))
 		if err != nil {
 			return nil, err
 		}
@@ -187,7 +187,7 @@ func write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 	taken := map[string]bool{}
 	for _, i := range tables {
 		letter := "t"
-		for _, r := range strings.ToLower(t.Entries[i].ID.Name) {
+		for _, r := range strings.ToLower(t.At(i).ID.Name) {
 			if 'a' <= r && r <= 'z' {
 				letter = string(r)
 				break
@@ -200,7 +200,7 @@ func write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 		taken[name], alias[i] = true, name
 	}
 	name := func(i int) string {
-		id := t.Entries[i].ID
+		id := t.At(i).ID
 		return qualified(e, id.Schema, id.Name) + " " + alias[i]
 	}
 	var j Join
@@ -212,11 +212,11 @@ func write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 			j.Guessed = true
 			pairs = append(pairs, alias[s.from]+"."+e.Quote(s.guessed[0])+" = "+alias[s.to]+"."+e.Quote(s.guessed[1])+" /* guessed by name and type */")
 		} else {
-			o, err := c.Object(ctx, &t.Entries[s.from])
+			o, err := c.Object(ctx, t.At(s.from))
 			if err != nil {
 				return Join{}, err
 			}
-			to := t.Entries[s.to].ID
+			to := t.At(s.to).ID
 			for _, f := range o.Relation.ForeignKeys {
 				if f.RefTable == to.Name && f.RefSchema == to.Schema && (s.name == "" || f.Name == s.name) && len(f.RefColumns) == len(f.Columns) {
 					for k := range f.Columns {

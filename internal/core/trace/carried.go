@@ -40,7 +40,7 @@ func (c *carriage) add(whole bool, columns []string) bool {
 // RunPrecisely is like RunBy for the dependants of a column, but follows on the whole way only what touches the column, and the
 // columns of views that are made of it.
 func RunPrecisely(ctx context.Context, c *catalogue.Catalogue, root *address.Match, depth int, uses []schema.Use, e engine.Engine) (*Trace, error) {
-	g, err := c.Needs(ctx, root.Contents)
+	g, err := around(ctx, c, root, Dependants, depth)
 	if err != nil {
 		return nil, err
 	}
@@ -66,13 +66,12 @@ type carrier struct {
 	e        engine.Engine
 	lineages map[int]*references.Lineage // by entry; nil where it is not known
 	objects  map[int]*schema.Object
-	needs    *Lists
 }
 
 // run returns what of each entry that is reached matters.
 func (f *carrier) run(root *address.Match) (map[int]*carriage, error) {
 	start := f.t.Place(root.Entry.ID)
-	dependants := adjacency(f.g, len(f.t.Entries), Dependants)
+	dependants := adjacency(f.g, f.t.Len(), Dependants)
 	carried := map[int]*carriage{start: {columns: map[string]bool{root.Part: true}}}
 	queue := []int{start}
 	for len(queue) > 0 {
@@ -122,8 +121,8 @@ func (f *carrier) byPart(dependants *Lists, n int, own *carriage) map[int]bool {
 
 // step returns what becomes of the columns of an entry in a dependant.
 func (f *carrier) step(n int, own *carriage, other int, edge *catalogue.Edge) (whole bool, columns []string, err error) {
-	id := f.t.Entries[n].ID
-	switch kind := f.t.Entries[other].ID.Kind; {
+	id := f.t.At(n).ID
+	switch kind := f.t.KindAt(other); {
 	case kind == schema.KindView || kind == schema.KindMaterialisedView:
 		l, err := f.lineage(other)
 		if err != nil || l == nil {
@@ -164,7 +163,7 @@ func (f *carrier) object(n int) (*schema.Object, error) {
 	if o := f.objects[n]; o != nil {
 		return o, nil
 	}
-	o, err := f.c.Object(f.ctx, &f.t.Entries[n])
+	o, err := f.c.Object(f.ctx, f.t.At(n))
 	f.objects[n] = o
 	return o, err
 }
@@ -174,21 +173,16 @@ func (f *carrier) lineage(view int) (*references.Lineage, error) {
 	if l, done := f.lineages[view]; done {
 		return l, nil
 	}
-	if f.needs == nil {
-		f.needs = adjacency(f.g, len(f.t.Entries), Needs)
-	}
 	o, err := f.object(view)
 	if err != nil {
 		return nil, err
 	}
+	direct, err := f.g.Direct(view)
+	if err != nil {
+		return nil, err
+	}
 	var needs []*schema.Object
-	seen := map[int]bool{view: true}
-	for _, i := range f.needs.Of(view) {
-		n := f.g.Ends[f.g.Edges[i].To].Entry
-		if seen[n] {
-			continue
-		}
-		seen[n] = true
+	for _, n := range direct {
 		need, err := f.object(n)
 		if err != nil {
 			return nil, err

@@ -41,8 +41,8 @@ func (e *Estate) Links(ctx context.Context, of engine.Linker, leads func(engine.
 		}
 		contents := h.contents
 		var entries []*catalogue.Entry
-		for i := range contents.Entries {
-			if e := &contents.Entries[i]; e.ID.Kind == schema.KindLinkedServer {
+		for i := range contents.All() {
+			if e := contents.At(i); e.ID.Kind == schema.KindLinkedServer {
 				entries = append(entries, e)
 			}
 		}
@@ -118,7 +118,7 @@ func (e *Estate) Elsewhere(ctx context.Context, t *Trace, links map[string]map[s
 			seen[[2]int{node, entry}] = true
 			d := g.Dependency(contents, &x.Edge)
 			d.To = x.End
-			found := &contents.Entries[entry]
+			found := contents.At(entry)
 			behind := h.dependants(&address.Match{Contents: contents, Entry: found}, entry)
 			all = append(all, Foreign{Node: node, Snapshot: s, Entry: found, Dependency: d, Behind: behind})
 		}

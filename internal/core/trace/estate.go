@@ -55,7 +55,7 @@ func (e *Estate) load(ctx context.Context, s *catalogue.Snapshot) (*held, error)
 // dependants follows what depends on an entry, or on the column of it that is the root.
 func (h *held) dependants(root *address.Match, entry int) *Trace {
 	if h.adjacent == nil {
-		h.adjacent, h.at = adjacency(h.graph, len(h.contents.Entries), Dependants), make([]int32, len(h.contents.Entries))
+		h.adjacent, h.at = adjacency(h.graph, h.contents.Len(), Dependants), make([]int32, h.contents.Len())
 	}
 	return followFrom(h.graph, root, entry, h.at, h.adjacent, Dependants, 0, nil, nil)
 }
@@ -78,8 +78,8 @@ func (e *Estate) loadForeign(ctx context.Context, h *held) error {
 		return nil
 	}
 	var servers, tables []*catalogue.Entry
-	for i := range h.contents.Entries {
-		switch entry := &h.contents.Entries[i]; entry.ID.Kind {
+	for i := range h.contents.All() {
+		switch entry := h.contents.At(i); entry.ID.Kind {
 		case schema.KindServer:
 			servers = append(servers, entry)
 		case schema.KindForeignTable:

@@ -66,10 +66,10 @@ func (e *Estate) Held(ctx context.Context, t *Trace) ([]Hold, error) {
 		contents := h.contents
 		use := Hold{Snapshot: s}
 		const batch = 2000
-		for start := 0; start < len(contents.Entries); start += batch {
+		for start := 0; start < contents.Len(); start += batch {
 			var some []*catalogue.Entry
-			for i := start; i < min(start+batch, len(contents.Entries)); i++ {
-				some = append(some, &contents.Entries[i])
+			for i := start; i < min(start+batch, contents.Len()); i++ {
+				some = append(some, contents.At(i))
 			}
 			objects, err := e.catalogue.Objects(ctx, some)
 			if err != nil {

@@ -54,7 +54,7 @@ func (e *Estate) Imported(ctx context.Context, t *Trace, of engine.Reacher, lead
 			if !ok {
 				continue
 			}
-			root := &address.Match{Contents: contents, Entry: &contents.Entries[h.places[i]]}
+			root := &address.Match{Contents: contents, Entry: contents.At(h.places[i])}
 			if node == 0 && t.Root.Part != "" {
 				if root.Part, ok = near(of, o, t.Root.Part); !ok {
 					continue

@@ -57,10 +57,10 @@ type Trace struct {
 func (t *Trace) Location(n *Node) schema.Location { return t.Snapshot.Locate(t.ID(n), "", "") }
 
 // ID returns the object that a node is.
-func (t *Trace) ID(n *Node) schema.ID { return t.contents.Entries[n.entry].ID }
+func (t *Trace) ID(n *Node) schema.ID { return t.contents.At(n.entry).ID }
 
 // Entry returns the entry of the object that a node is.
-func (t *Trace) Entry(n *Node) *catalogue.Entry { return &t.contents.Entries[n.entry] }
+func (t *Trace) Entry(n *Node) *catalogue.Entry { return t.contents.At(n.entry) }
 
 // Dependency returns what an edge says.
 func (t *Trace) Dependency(e *Edge) schema.Dependency {
@@ -94,11 +94,38 @@ func Run(ctx context.Context, c *catalogue.Catalogue, root *address.Match, dir D
 
 // RunBy is like Run, but the first step follows only dependencies of some uses; none is all.
 func RunBy(ctx context.Context, c *catalogue.Catalogue, root *address.Match, dir Direction, depth int, uses []schema.Use) (*Trace, error) {
-	g, err := c.Needs(ctx, root.Contents)
+	g, err := around(ctx, c, root, dir, depth)
 	if err != nil {
 		return nil, err
 	}
 	return follow(g, root, dir, depth, uses, nil), nil
+}
+
+// around returns the dependencies by which something is reached from the root: of sparse contents those alone.
+func around(ctx context.Context, c *catalogue.Catalogue, root *address.Match, dir Direction, depth int) (*catalogue.Graph, error) {
+	t := root.Contents
+	if !t.IsSparse() {
+		return c.Needs(ctx, t)
+	}
+	return c.Around(ctx, t, []int{t.Place(root.Entry.ID)}, dir == Needs, depth)
+}
+
+// FetchEnds loads the entries that some edges join, by their places: see catalogue.Sparse.
+func (t *Trace) FetchEnds(edges []int) error {
+	places := []int{t.Nodes[0].entry}
+	for _, i := range edges {
+		places = append(places, t.Nodes[t.Edges[i].From].entry, t.Nodes[t.Edges[i].To].entry)
+	}
+	return t.contents.Fetch(places)
+}
+
+// FetchAll loads the entries of all nodes.
+func (t *Trace) FetchAll() error {
+	places := make([]int, len(t.Nodes))
+	for i := range t.Nodes {
+		places[i] = t.Nodes[i].entry
+	}
+	return t.contents.Fetch(places)
 }
 
 // Follow is like Run, over dependencies that are loaded already.
@@ -110,8 +137,8 @@ func Follow(g *catalogue.Graph, root *address.Match, dir Direction, depth int) *
 func follow(g *catalogue.Graph, root *address.Match, dir Direction, depth int, uses []schema.Use, carried map[int]*carriage) *Trace {
 	t := root.Contents
 	start := t.Place(root.Entry.ID)
-	at := make([]int32, len(t.Entries))
-	return followFrom(g, root, start, at, adjacencyOf(g, len(t.Entries), dir, start, depth), dir, depth, uses, carried)
+	at := make([]int32, t.Len())
+	return followFrom(g, root, start, at, adjacencyOf(g, t.Len(), dir, start, depth), dir, depth, uses, carried)
 }
 
 // followFrom is like follow, from an entry whose place is known, along edges that are sorted. at has room for a number by entry: it is all
@@ -119,6 +146,9 @@ func follow(g *catalogue.Graph, root *address.Match, dir Direction, depth int, u
 func followFrom(g *catalogue.Graph, root *address.Match, start int, at []int32, adjacent *Lists, dir Direction, depth int, uses []schema.Use, carried map[int]*carriage) *Trace {
 	t := root.Contents
 	tr := &Trace{Root: root.Location(), Snapshot: t.Snapshot, contents: t, graph: g, dir: dir, carried: carried}
+	if g.Reached > 0 {
+		tr.Nodes, tr.Edges = make([]Node, 0, g.Reached), make([]Edge, 0, len(g.Edges))
+	}
 	tr.Nodes = append(tr.Nodes, Node{By: -1, Via: -1, entry: start})
 	at[start] = 1 // the place of its node, one more
 	if carried == nil && root.Part != "" {
@@ -288,15 +318,15 @@ func adjacency(g *catalogue.Graph, entries int, dir Direction) *Lists {
 // Closure returns the entries that a set needs, or that depend on it, without the set itself, in the
 // order of their identifiers.
 func Closure(g *catalogue.Graph, t *catalogue.Contents, set []*catalogue.Entry, dir Direction) []*catalogue.Entry {
-	adjacent := adjacency(g, len(t.Entries), dir)
+	adjacent := adjacency(g, t.Len(), dir)
 	inSet := make(map[schema.ID]bool, len(set))
 	for _, e := range set {
 		inSet[e.ID] = true
 	}
-	reached := make([]bool, len(t.Entries))
+	reached := make([]bool, t.Len())
 	var queue []int
-	for i := range t.Entries {
-		if inSet[t.Entries[i].ID] {
+	for i := range t.All() {
+		if inSet[t.At(i).ID] {
 			reached[i] = true
 			queue = append(queue, i)
 		}
@@ -314,7 +344,7 @@ func Closure(g *catalogue.Graph, t *catalogue.Contents, set []*catalogue.Entry, 
 			if !reached[other] {
 				reached[other] = true
 				queue = append(queue, other)
-				found = append(found, &t.Entries[other])
+				found = append(found, t.At(other))
 			}
 		}
 	}

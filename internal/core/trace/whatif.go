@@ -126,8 +126,8 @@ func (t *Trace) Taken(root *address.Match, o *schema.Object, to engine.Renaming,
 	if to.Schema != "" {
 		id.Schema = to.Schema
 	}
-	for i := range t.contents.Entries {
-		x := t.contents.Entries[i].ID
+	for i := range t.contents.All() {
+		x := t.contents.At(i).ID
 		if x != root.Entry.ID && x.Kind.NameSpace() == id.Kind.NameSpace() && x.Schema == id.Schema && x.Table == id.Table && x.Signature == id.Signature && same(x.Name, id.Name) {
 			return t.Snapshot.Locate(x, "", "").String()
 		}
@@ -140,8 +140,8 @@ func Parents(ctx context.Context, c *catalogue.Catalogue, t *catalogue.Contents,
 	var entries []*catalogue.Entry
 	if o.Relation != nil {
 		for _, p := range o.Relation.Parents {
-			for i := range t.Entries {
-				if e := &t.Entries[i]; e.ID.Kind.IsRelation() && e.ID.Schema == p.Schema && e.ID.Name == p.Table {
+			for i := range t.All() {
+				if e := t.At(i); e.ID.Kind.IsRelation() && e.ID.Schema == p.Schema && e.ID.Name == p.Table {
 					entries = append(entries, e)
 				}
 			}
@@ -152,7 +152,7 @@ func Parents(ctx context.Context, c *catalogue.Catalogue, t *catalogue.Contents,
 
 // invalid reports whether something in the database does not work.
 func (t *Trace) invalid() bool {
-	return slices.ContainsFunc(t.contents.Entries, func(e catalogue.Entry) bool { return e.State == "invalid" && e.ID.Kind == schema.KindView })
+	return slices.ContainsFunc(t.contents.All(), func(e catalogue.Entry) bool { return e.State == "invalid" && e.ID.Kind == schema.KindView })
 }
 
 // along returns the edge over which a dependant goes with the root as a whole, because it stands on it; -1 for none.
@@ -181,8 +181,8 @@ func (t *Trace) Holds() int {
 		return 0
 	}
 	n := 0
-	for i := range t.contents.Entries {
-		if e := &t.contents.Entries[i]; e.ID.Schema == id.Name && e.On == "" {
+	for i := range t.contents.All() {
+		if e := t.contents.At(i); e.ID.Schema == id.Name && e.On == "" {
 			n++
 		}
 	}

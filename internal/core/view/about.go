@@ -38,8 +38,8 @@ func NewAbout(ctx context.Context, c *catalogue.Catalogue, m *address.Match, e e
 		return nil, err
 	}
 	var on []*catalogue.Entry
-	for i := range t.Entries {
-		entry := &t.Entries[i]
+	for i := range t.All() {
+		entry := t.At(i)
 		if entry == m.Entry {
 			a.Size = sizes[i]
 		}

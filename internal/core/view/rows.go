@@ -125,8 +125,8 @@ func (l *Rows) objects(ctx context.Context, s *selection.Set) error {
 	}
 	var kept []*catalogue.Entry
 	first := len(l.List)
-	for i := range t.Entries {
-		e := &t.Entries[i]
+	for i := range t.All() {
+		e := t.At(i)
 		if len(l.Kinds) > 0 && !slices.Contains(l.Kinds, e.ID.Kind) || !s.Covers(e.ID) || !l.keep() {
 			continue
 		}

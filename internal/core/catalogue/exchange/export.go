@@ -132,12 +132,12 @@ func gather(ctx context.Context, c *catalogue.Catalogue, s *catalogue.Snapshot, 
 		return nil, err
 	}
 	var entries []*catalogue.Entry
-	at := make([]int, len(t.Entries)) // by entry of the snapshot: its place among those that are exported, -1 for none
-	for i := range t.Entries {
+	at := make([]int, t.Len()) // by entry of the snapshot: its place among those that are exported, -1 for none
+	for i := range t.All() {
 		at[i] = -1
-		if wanted == nil || wanted(t.Entries[i].ID) {
+		if wanted == nil || wanted(t.At(i).ID) {
 			at[i] = len(entries)
-			entries = append(entries, &t.Entries[i])
+			entries = append(entries, t.At(i))
 		}
 	}
 	objects, err := c.Objects(ctx, entries)
@@ -149,8 +149,8 @@ func gather(ctx context.Context, c *catalogue.Catalogue, s *catalogue.Snapshot, 
 		return nil, err
 	}
 	d := &document{header: header{exportFormat, s.Model, s.Server, s.Database, s.Engine, s.Version, s.Environment, s.Family, taken, len(objects), checksumOf(objects), s.Remarks}, Objects: []exported{}}
-	if len(objects) < len(t.Entries) {
-		d.Remarks = append(slices.Clone(d.Remarks), schema.Remark{State: "unread", Reason: fmt.Sprintf("only a part of the database was exported: %d of %d objects", len(objects), len(t.Entries))})
+	if len(objects) < t.Len() {
+		d.Remarks = append(slices.Clone(d.Remarks), schema.Remark{State: "unread", Reason: fmt.Sprintf("only a part of the database was exported: %d of %d objects", len(objects), t.Len())})
 	}
 	for _, o := range objects {
 		d.Objects = append(d.Objects, exported{Object: o})

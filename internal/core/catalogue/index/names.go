@@ -306,6 +306,29 @@ func (x *Names) StartsLine(text string) bool {
 	return strings.HasPrefix(x.Folded, folded) || strings.Contains(x.Folded, "\n"+folded)
 }
 
+// Objects returns the places in the chunk of the objects that bear a name, in any case.
+func (x *Names) Objects(name string) (places []int, err error) {
+	folded := FoldLine(name) + "\n"
+	line := 0
+	for start := 0; ; {
+		found := strings.Index(x.Folded[start:], folded)
+		if found < 0 {
+			return places, nil
+		}
+		at := start + found
+		line += strings.Count(x.Folded[start:at], "\n")
+		if (at == 0 || x.Folded[at-1] == '\n') && x.IsObject(line) {
+			l, err := x.line(LineAt{Line: line, Start: at, End: at + len(folded) - 1})
+			if err != nil {
+				return nil, err
+			}
+			places = append(places, l.Entry)
+		}
+		line++
+		start = at + len(folded)
+	}
+}
+
 // LineAt is a line of the index: its number, its place in Folded, and where in Folded something in it was
 // found.
 type LineAt struct{ Line, Start, End, At int }

@@ -9,7 +9,7 @@ import (
 )
 
 // keywords are all words of information_schema.KEYWORDS and SQL_FUNCTIONS of MariaDB, and what MySQL and later versions reserve.
-var keywords = engine.WordSet(`abs accessible account acos action add add_months adddate addtime admin aes_decrypt aes_encrypt after against aggregate algorithm all alter always
+var keywords = engine.LazyWords(`abs accessible account acos action add add_months adddate addtime admin aes_decrypt aes_encrypt after against aggregate algorithm all alter always
 analyze and any array as asc ascii asensitive asin at atan atomic authors auto auto_increment autoextend_size avg avg_row_length backup before begin
 benchmark between bigint bin binary binlog binlog_gtid_pos bit bit_and bit_count bit_length bit_or bit_xor blob block body bool boolean both btree by
 byte cache call cascade cascaded case cast catalog_name ceil ceiling chain change changed channel char char_length character character_length charset
@@ -69,5 +69,5 @@ xml xor year year_month yearweek zerofill`)
 
 // Bare implements engine.Barer.
 func (Engine) Bare(name string) bool {
-	return engine.PlainName(name) && !keywords[strings.ToLower(name)]
+	return engine.PlainName(name) && !keywords()[strings.ToLower(name)]
 }

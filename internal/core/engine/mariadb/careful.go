@@ -10,10 +10,10 @@ import (
 )
 
 var (
-	createHead   = lazily(`^(CREATE (?:OR REPLACE )?(?:ALGORITHM=\S+ )?(?:DEFINER=(?:` + "`(?:[^`]|``)*`@`(?:[^`]|``)*`" + `|\S+) )?(?:SQL SECURITY \S+ )?(?:UNIQUE |FULLTEXT |SPATIAL |VECTOR |AGGREGATE )?(?:TABLE|VIEW|INDEX|SEQUENCE|PROCEDURE|FUNCTION|TRIGGER|EVENT|LIBRARY|PACKAGE BODY|PACKAGE|DATABASE|USER|ROLE) )(.*)`)
-	keyAdded     = lazily(`(?s)^ALTER TABLE (.*?) ADD CONSTRAINT (.*?) FOREIGN KEY (.*)$`)
-	keyDropped   = lazily(`(?s)^ALTER TABLE (.*?) DROP FOREIGN KEY (.*)$`)
-	indexDropped = lazily("(?s)^DROP INDEX (`(?:[^`]|``)+`|\\S+) ON (.*)$")
+	createHead   = engine.Lazily(`^(CREATE (?:OR REPLACE )?(?:ALGORITHM=\S+ )?(?:DEFINER=(?:` + "`(?:[^`]|``)*`@`(?:[^`]|``)*`" + `|\S+) )?(?:SQL SECURITY \S+ )?(?:UNIQUE |FULLTEXT |SPATIAL |VECTOR |AGGREGATE )?(?:TABLE|VIEW|INDEX|SEQUENCE|PROCEDURE|FUNCTION|TRIGGER|EVENT|LIBRARY|PACKAGE BODY|PACKAGE|DATABASE|USER|ROLE) )(.*)`)
+	keyAdded     = engine.Lazily(`(?s)^ALTER TABLE (.*?) ADD CONSTRAINT (.*?) FOREIGN KEY (.*)$`)
+	keyDropped   = engine.Lazily(`(?s)^ALTER TABLE (.*?) DROP FOREIGN KEY (.*)$`)
+	indexDropped = engine.Lazily("(?s)^DROP INDEX (`(?:[^`]|``)+`|\\S+) ON (.*)$")
 )
 
 // IfAbsent implements engine.Careful.

@@ -70,7 +70,7 @@ func (r *reader) exactTexts(ctx context.Context) error {
 	return nil
 }
 
-var viewAlgorithm = lazily(`^CREATE ALGORITHM=(MERGE|TEMPTABLE) `)
+var viewAlgorithm = engine.Lazily(`^CREATE ALGORITHM=(MERGE|TEMPTABLE) `)
 
 // exactViews asks for the statements of views: information_schema leaves out what characters a literal is of. MySQL has their
 // algorithms in no table, and shows ROLLUP there as what it became.

@@ -244,7 +244,7 @@ func passwordFromFile() string {
 // isMySQL tells the makes apart by what a server calls its version.
 func isMySQL(version string) bool { return !strings.Contains(strings.ToLower(version), "mariadb") }
 
-var versionNumber = lazily(`(\d+)\.(\d+)\.(\d+)`)
+var versionNumber = engine.Lazily(`(\d+)\.(\d+)\.(\d+)`)
 
 func (s *server) greet(ctx context.Context) error {
 	var version, user string

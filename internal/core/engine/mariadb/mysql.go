@@ -123,11 +123,11 @@ func (r *reader) mysqlCheck(row *engine.Row) {
 }
 
 var (
-	parserText   = lazily("KEY `((?:[^`]|``)+)` .*/\\*!50100 WITH PARSER `((?:[^`]|``)+)` \\*/")
-	mysqlKeyText = lazily("\n  (?:[A-Z]+ )?KEY `((?:[^`]|``)+)` ") // the primary one has no name
-	optionsText  = lazily(`(?s)\n\) (?:/\*!\d{5} [^*]*\*/ )*ENGINE=.*$`)
-	tableSpace   = lazily("/\\*!50100 TABLESPACE (`(?:[^`]|``)+`)")
-	stretched    = lazily(`AUTOEXTEND_SIZE=(\d+)`)
+	parserText   = engine.Lazily("KEY `((?:[^`]|``)+)` .*/\\*!50100 WITH PARSER `((?:[^`]|``)+)` \\*/")
+	mysqlKeyText = engine.Lazily("\n  (?:[A-Z]+ )?KEY `((?:[^`]|``)+)` ") // the primary one has no name
+	optionsText  = engine.Lazily(`(?s)\n\) (?:/\*!\d{5} [^*]*\*/ )*ENGINE=.*$`)
+	tableSpace   = engine.Lazily("/\\*!50100 TABLESPACE (`(?:[^`]|``)+`)")
+	stretched    = engine.Lazily(`AUTOEXTEND_SIZE=(\d+)`)
 )
 
 // mysqlTables asks for the statement of each table, of which the views tell only a part: partitions, parsers, binary defaults up to their
@@ -208,7 +208,7 @@ func (r *reader) applyMySQL(o *schema.Object, text string) {
 }
 
 // versionComment is what MySQL writes for servers of some versions alone.
-var versionComment = lazily(`(?s)/\*!\d{5} (.*?) ?\*/`)
+var versionComment = engine.Lazily(`(?s)/\*!\d{5} (.*?) ?\*/`)
 
 // mysqlRoutine takes the definition of a routine out of its statement; its comment is kept apart.
 func mysqlRoutine(text string) (definition string, ok bool) {

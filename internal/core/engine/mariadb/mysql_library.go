@@ -18,8 +18,8 @@ const (
 )
 
 var (
-	languageText = lazily(`\n    LANGUAGE ([A-Z]+)\n`)
-	usingText    = lazily("\n    USING \\([^\n]*\\)\n")
+	languageText = engine.Lazily(`\n    LANGUAGE ([A-Z]+)\n`)
+	usingText    = engine.Lazily("\n    USING \\([^\n]*\\)\n")
 )
 
 // libraries reads libraries, where the server has them.

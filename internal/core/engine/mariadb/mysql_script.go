@@ -40,10 +40,10 @@ func constraintThere(table, name string) string {
 }
 
 var (
-	mysqlIndexMade = lazily("^CREATE (?:UNIQUE |FULLTEXT |SPATIAL )?INDEX (" + sqlName + ") ON (" + sqlName + ") ")
-	mysqlKeyMade   = lazily("^ALTER TABLE (" + sqlName + ") ADD CONSTRAINT (" + sqlName + ") FOREIGN KEY ")
-	mysqlKeyGone   = lazily("^ALTER TABLE (" + sqlName + ") DROP FOREIGN KEY (" + sqlName + ")$")
-	mysqlIndexGone = lazily("^DROP INDEX (" + sqlName + ") ON (" + sqlName + ")$")
+	mysqlIndexMade = engine.Lazily("^CREATE (?:UNIQUE |FULLTEXT |SPATIAL )?INDEX (" + sqlName + ") ON (" + sqlName + ") ")
+	mysqlKeyMade   = engine.Lazily("^ALTER TABLE (" + sqlName + ") ADD CONSTRAINT (" + sqlName + ") FOREIGN KEY ")
+	mysqlKeyGone   = engine.Lazily("^ALTER TABLE (" + sqlName + ") DROP FOREIGN KEY (" + sqlName + ")$")
+	mysqlIndexGone = engine.Lazily("^DROP INDEX (" + sqlName + ") ON (" + sqlName + ")$")
 )
 
 // sqlName is a name in quotes, or one that needs none.

@@ -479,7 +479,7 @@ func (r *reader) trigger(row *engine.Row) {
 	r.reading.Objects = append(r.reading.Objects, o)
 }
 
-var sequenceText = lazily(`(?:as ([a-z]+(?: unsigned)?) )?start with (-?\d+) minvalue (-?\d+) maxvalue (-?\d+) increment by (-?\d+) (?:cache (\d+)|(nocache)) (cycle|nocycle)`)
+var sequenceText = engine.Lazily(`(?:as ([a-z]+(?: unsigned)?) )?start with (-?\d+) minvalue (-?\d+) maxvalue (-?\d+) increment by (-?\d+) (?:cache (\d+)|(nocache)) (cycle|nocycle)`)
 
 // sequences asks for each sequence: the server has no table of them.
 func (r *reader) sequences(ctx context.Context) error {

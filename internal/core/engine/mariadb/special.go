@@ -12,21 +12,23 @@ import (
 
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/sqltext"
+
+	"echo-atlas/internal/core/engine"
 )
 
 var (
-	periodText    = lazily("\n  PERIOD FOR (SYSTEM_TIME|`(?:[^`]|``)+`) (\\(`(?:[^`]|``)+`, `(?:[^`]|``)+`\\))")
-	overlapText   = lazily("\n  (?:UNIQUE|PRIMARY) KEY (?:`((?:[^`]|``)+)` )?\\((?:`(?:[^`]|``)+`(?:\\(\\d+\\))?,)*`((?:[^`]|``)+)` WITHOUT OVERLAPS\\)")
-	partitionText = lazily(`(?s)\n ?(?:/\*!\d{5,6} )?PARTITION BY (.*?)(?: \*/)?$`)
-	indexBlock    = lazily("\n  (?:UNIQUE |FULLTEXT |SPATIAL )?KEY `((?:[^`]|``)+)` [^\n]* KEY_BLOCK_SIZE=(\\d+)")
-	vectorIndex   = lazily("\n  VECTOR KEY `((?:[^`]|``)+)` \\([^\n]*\\)((?: `\\w+`=(?:'[^']*'|\\w+))+)")
-	tableEnd      = lazily(`(?s)\n\) ENGINE=(.*)$`)
-	unionText     = lazily("(?: UNION=)(\\((?:`(?:[^`]|``)+`,?)+\\))")
-	insertMethod  = lazily(` INSERT_METHOD=(\w+)`)
-	connection    = lazily(`(?: CONNECTION=)('(?:[^']|'')*')`)
-	transactional = lazily(`(?: TRANSACTIONAL=)([01])`)
-	urlPassword   = lazily(`(://[^:/@]*):[^@]*@`)
-	simpleLess    = lazily("^`(?:[^`]|``)+` < `(?:[^`]|``)+`$")
+	periodText    = engine.Lazily("\n  PERIOD FOR (SYSTEM_TIME|`(?:[^`]|``)+`) (\\(`(?:[^`]|``)+`, `(?:[^`]|``)+`\\))")
+	overlapText   = engine.Lazily("\n  (?:UNIQUE|PRIMARY) KEY (?:`((?:[^`]|``)+)` )?\\((?:`(?:[^`]|``)+`(?:\\(\\d+\\))?,)*`((?:[^`]|``)+)` WITHOUT OVERLAPS\\)")
+	partitionText = engine.Lazily(`(?s)\n ?(?:/\*!\d{5,6} )?PARTITION BY (.*?)(?: \*/)?$`)
+	indexBlock    = engine.Lazily("\n  (?:UNIQUE |FULLTEXT |SPATIAL )?KEY `((?:[^`]|``)+)` [^\n]* KEY_BLOCK_SIZE=(\\d+)")
+	vectorIndex   = engine.Lazily("\n  VECTOR KEY `((?:[^`]|``)+)` \\([^\n]*\\)((?: `\\w+`=(?:'[^']*'|\\w+))+)")
+	tableEnd      = engine.Lazily(`(?s)\n\) ENGINE=(.*)$`)
+	unionText     = engine.Lazily("(?: UNION=)(\\((?:`(?:[^`]|``)+`,?)+\\))")
+	insertMethod  = engine.Lazily(` INSERT_METHOD=(\w+)`)
+	connection    = engine.Lazily(`(?: CONNECTION=)('(?:[^']|'')*')`)
+	transactional = engine.Lazily(`(?: TRANSACTIONAL=)([01])`)
+	urlPassword   = engine.Lazily(`(://[^:/@]*):[^@]*@`)
+	simpleLess    = engine.Lazily("^`(?:[^`]|``)+` < `(?:[^`]|``)+`$")
 )
 
 // special reads what information_schema does not tell of a table (partitions, periods, versioning) from

@@ -4,13 +4,14 @@ package postgres
 // the kind; cut to 63 bytes in the middle).
 
 import (
-	"regexp"
 	"strings"
+
+	"echo-atlas/internal/core/engine"
 )
 
 var (
-	madeUpRest = regexp.MustCompile(`^(_pkey|(_.+)?_(check|excl|not_null)|_.+_(f?key|seq))\d*$`)
-	madeUpEnd  = regexp.MustCompile(`_(pkey|f?key|check|excl|not_null)\d*$`)
+	madeUpRest = engine.Lazily(`^(_pkey|(_.+)?_(check|excl|not_null)|_.+_(f?key|seq))\d*$`)
+	madeUpEnd  = engine.Lazily(`_(pkey|f?key|check|excl|not_null)\d*$`)
 )
 
 // shortestPart is what is left of a table's name at least where a name would be too long.
@@ -19,8 +20,8 @@ const shortestPart = 28
 // madeUp reports whether the server could have made up the name of a constraint or of a column's sequence.
 func madeUp(table, name string) bool {
 	if rest, ok := strings.CutPrefix(name, table); ok {
-		return madeUpRest.MatchString(rest)
+		return madeUpRest().MatchString(rest)
 	}
 	const longest = 63
-	return len(name) >= longest-2 && len(table) > shortestPart && strings.HasPrefix(name, table[:shortestPart]) && madeUpEnd.MatchString(name)
+	return len(name) >= longest-2 && len(table) > shortestPart && strings.HasPrefix(name, table[:shortestPart]) && madeUpEnd().MatchString(name)
 }

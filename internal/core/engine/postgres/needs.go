@@ -3,11 +3,12 @@ package postgres
 // What the server records in pg_depend becomes dependencies between objects and columns.
 
 import (
-	"regexp"
 	"strings"
 
 	"echo-atlas/internal/core/schema"
 	"echo-atlas/internal/core/sqltext"
+
+	"echo-atlas/internal/core/engine"
 )
 
 // owned is what belongs to a larger object: a default to its column, a constraint to its table.
@@ -76,7 +77,7 @@ func (r *reader) published(made map[[2]uint32]*schema.Object) {
 	}
 }
 
-var partner = regexp.MustCompile("(COMMUTATOR|NEGATOR) = OPERATOR\\((\"(?:[^\"]|\"\")*\"|[^\".]+)\\.([-+*/<>=~!@#%^&|`?]+)\\)")
+var partner = engine.Lazily("(COMMUTATOR|NEGATOR) = OPERATOR\\((\"(?:[^\"]|\"\")*\"|[^\".]+)\\.([-+*/<>=~!@#%^&|`?]+)\\)")
 
 // partners adds the operators that an operator names as its commutator and its negator: one that is not there yet is made as an empty
 // one when it is named. Which of two comes first does not matter, so these are found in the text and not recorded.
@@ -89,7 +90,7 @@ func (r *reader) partners(made map[[2]uint32]*schema.Object) {
 		}
 	}
 	for _, o := range operators {
-		for _, m := range partner.FindAllStringSubmatch(o.Definition, -1) {
+		for _, m := range partner().FindAllStringSubmatch(o.Definition, -1) {
 			in := m[2]
 			if in[0] == '"' {
 				in = strings.ReplaceAll(in[1:len(in)-1], `""`, `"`)

@@ -38,8 +38,8 @@ func TestSurplus(t *testing.T) {
 		c := testcatalogue.New(t)
 		contents := testcatalogue.Save(t, c, catalogue.Origin{Server: "live"}, &schema.Reading{Engine: "postgres", Database: k.database, Objects: k.objects, Remarks: k.remarks})
 		var entries []*catalogue.Entry
-		for i := range contents.Entries[:k.selected] {
-			entries = append(entries, &contents.Entries[i])
+		for i := range contents.All()[:k.selected] {
+			entries = append(entries, contents.At(i))
 		}
 		script, err := ddl.Write(t.Context(), c, Engine{}, contents, entries, k.options)
 		if err != nil {

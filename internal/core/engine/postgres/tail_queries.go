@@ -3,10 +3,11 @@ package postgres
 // Kinds of the long tail are put together as statements by the server's own functions, a query each.
 
 import (
-	"regexp"
 	"strings"
 
 	"echo-atlas/internal/core/schema"
+
+	"echo-atlas/internal/core/engine"
 )
 
 // tail is a kind of object that is kept as the statement that makes it. Its query returns number,
@@ -205,13 +206,13 @@ FROM pg_statistic_ext x JOIN pg_namespace n ON n.oid = x.stxnamespace WHERE ` + 
 	}
 	if system { // members of extensions, too
 		for i := range all {
-			all[i].sql = memberCondition.ReplaceAllString(all[i].sql, "x.oid >= 16384")
+			all[i].sql = memberCondition().ReplaceAllString(all[i].sql, "x.oid >= 16384")
 		}
 	}
 	return all
 }
 
-var memberCondition = regexp.MustCompile(`x\.oid >= 16384 AND NOT EXISTS \(SELECT 1 FROM pg_depend e WHERE e\.classid = '\w+'::regclass AND e\.objid = x\.oid AND e\.deptype = 'e'\)`)
+var memberCondition = engine.Lazily(`x\.oid >= 16384 AND NOT EXISTS \(SELECT 1 FROM pg_depend e WHERE e\.classid = '\w+'::regclass AND e\.objid = x\.oid AND e\.deptype = 'e'\)`)
 
 // members writes the operators and functions of an operator family that fit a condition on p.
 func members(family, condition string) string {

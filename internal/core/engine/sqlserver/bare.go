@@ -9,7 +9,7 @@ import (
 )
 
 // keywords are the reserved ones (documentation: "Reserved keywords") and those that begin or go on with something in some places.
-var keywords = engine.WordSet(`abs absolute add all alter and any apply as asc ascii at authorization auto avg backup begin between break browse bulk by cascade case cast catch char
+var keywords = engine.LazyWords(`abs absolute add all alter and any apply as asc ascii at authorization auto avg backup begin between break browse bulk by cascade case cast catch char
 check checkpoint choose close clustered coalesce collate column commit compute concat constraint contains containstable continue convert count create
 cross current current_date current_time current_timestamp current_user cursor database date datetime day dbcc deallocate declare default delete
 deleted dense_rank deny desc disk distinct distributed double drop dump elements else encryption end errlvl escape except exec execute exists exit
@@ -26,5 +26,5 @@ year zone`)
 
 // Bare implements engine.Barer.
 func (Engine) Bare(name string) bool {
-	return engine.PlainName(name) && !keywords[strings.ToLower(name)]
+	return engine.PlainName(name) && !keywords()[strings.ToLower(name)]
 }

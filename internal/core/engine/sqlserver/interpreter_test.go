@@ -673,8 +673,8 @@ func TestLeavesComeAndGoInTheMachine(t *testing.T) {
 		c := testcatalogue.New(t)
 		contents := testcatalogue.Save(t, c, catalogue.Origin{Server: "a"}, whole)
 		var entries []*catalogue.Entry
-		for i := range contents.Entries {
-			entries = append(entries, &contents.Entries[i])
+		for i := range contents.All() {
+			entries = append(entries, contents.At(i))
 		}
 		script, err := ddl.Write(t.Context(), c, Engine{}, contents, entries, ddl.Options{Drop: true})
 		if err != nil {

@@ -29,8 +29,8 @@ func TestRenameReachesAll(t *testing.T) {
 	c := testcatalogue.New(t)
 	contents := testcatalogue.Save(t, c, catalogue.Origin{Server: "north"}, reading)
 	var entries []*catalogue.Entry
-	for i := range contents.Entries {
-		entries = append(entries, &contents.Entries[i])
+	for i := range contents.All() {
+		entries = append(entries, contents.At(i))
 	}
 	script, err := ddl.Write(context.Background(), c, Engine{}, contents, entries, ddl.Options{Rename: ddl.Renames{Containers: map[string]string{"quay": "dock"}}})
 	if err != nil {

@@ -3,19 +3,18 @@ package sqlserver
 // The client ends a batch at a line GO, wherever it stands; a text with such a line is put together from strings.
 
 import (
-	"regexp"
 	"strings"
 
 	"echo-atlas/internal/core/engine"
 )
 
 // A line that sqlcmd takes for the end of a batch or for a command, and a variable of its own anywhere in a line.
-var command = regexp.MustCompile(`(?im)^[\s\x00-\x20\x{a0}\x{feff}]*(go\b|:|!!|(ed|exit|quit|reset)\b)|\$\(`)
+var command = engine.Lazily(`(?im)^[\s\x00-\x20\x{a0}\x{feff}]*(go\b|:|!!|(ed|exit|quit|reset)\b)|\$\(`)
 
 // Scripted hands a statement over as strings where a line of it could be a command to the client. No part of them
 // begins a line or holds the sign of a variable.
 func (Engine) Scripted(s *engine.Statement, text, _ string) (string, bool, error) {
-	if !command.MatchString(text) {
+	if !command().MatchString(text) {
 		return text, s.Compound, nil
 	}
 	var b strings.Builder

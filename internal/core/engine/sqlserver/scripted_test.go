@@ -18,7 +18,7 @@ func TestScripted(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if command.MatchString(got) {
+		if command().MatchString(got) {
 			t.Errorf("%q: the client would see a command in\n%s", text, got)
 		}
 		made := ""

@@ -145,9 +145,9 @@ func TestScript(t *testing.T) {
 	for _, database := range []string{"beacons", engine.ServerLevel} {
 		contents := testcatalogue.Save(t, c, catalogue.Origin{Server: database}, read(t, s, database))
 		var entries []*catalogue.Entry
-		for i := range contents.Entries {
-			if contents.Entries[i].ID.Name != "secret_view" {
-				entries = append(entries, &contents.Entries[i])
+		for i := range contents.All() {
+			if contents.At(i).ID.Name != "secret_view" {
+				entries = append(entries, contents.At(i))
 			}
 		}
 		for _, drop := range []bool{false, true} {

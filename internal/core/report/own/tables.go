@@ -70,8 +70,8 @@ func (f *filler) fill(ctx context.Context) error {
 func (f *filler) each(ctx context.Context, of *Choice, wanted func(*catalogue.Entry) bool, do func(i int, o *schema.Object, address string)) error {
 	const batch = 512
 	var places []int
-	for i := range of.Contents.Entries {
-		e := &of.Contents.Entries[i]
+	for i := range of.Contents.All() {
+		e := of.Contents.At(i)
 		if (of.Covers == nil || of.Covers(e.ID)) && (wanted == nil || wanted(e)) {
 			places = append(places, i)
 		}
@@ -79,7 +79,7 @@ func (f *filler) each(ctx context.Context, of *Choice, wanted func(*catalogue.En
 	for part := range slices.Chunk(places, batch) {
 		entries := make([]*catalogue.Entry, len(part))
 		for k, i := range part {
-			entries[k] = &of.Contents.Entries[i]
+			entries[k] = of.Contents.At(i)
 		}
 		objects, err := f.c.Objects(ctx, entries)
 		if err != nil {
@@ -116,7 +116,7 @@ func (f *filler) objects(ctx context.Context, of *Choice) ([][]any, error) {
 	s := of.Contents.Snapshot
 	var rows [][]any
 	err = f.each(ctx, of, nil, func(i int, o *schema.Object, address string) {
-		e := &of.Contents.Entries[i]
+		e := of.Contents.At(i)
 		rows = append(rows, []any{address, s.Server, s.Database, s.Environment, s.Engine, string(o.Kind), o.Schema, o.Name, o.Signature, e.On, o.Owner, o.Comment, e.State, len(o.Columns()), known(sizes[i].Rows), known(sizes[i].Bytes)})
 	})
 	return rows, err
@@ -206,17 +206,17 @@ func (f *filler) dependencies(ctx context.Context, of *Choice) ([][]any, error) 
 		return nil, err
 	}
 	rows := make([][]any, 0, len(g.Edges))
-	addresses := make([]string, len(of.Contents.Entries))
+	addresses := make([]string, of.Contents.Len())
 	at := func(i int) string {
 		if addresses[i] == "" {
-			addresses[i] = of.address(of.Contents.Entries[i].ID, "")
+			addresses[i] = of.address(of.Contents.At(i).ID, "")
 		}
 		return addresses[i]
 	}
 	for i := range g.Edges {
 		e := &g.Edges[i]
 		from, to := &g.Ends[e.From], &g.Ends[e.To]
-		a, z := of.Contents.Entries[from.Entry].ID, of.Contents.Entries[to.Entry].ID
+		a, z := of.Contents.At(from.Entry).ID, of.Contents.At(to.Entry).ID
 		if of.Covers != nil && !of.Covers(a) && !of.Covers(z) {
 			continue
 		}
@@ -284,7 +284,7 @@ func Changes(ctx context.Context, c *catalogue.Catalogue, readings []*catalogue.
 			return err
 		}
 		if before != nil && before.Snapshot.Model == s.Model {
-			catalogue.DiffEntries(before.Entries, now.Entries, func(was, is *catalogue.Entry) {
+			catalogue.DiffEntries(before.All(), now.All(), func(was, is *catalogue.Entry) {
 				switch {
 				case is == nil:
 					each(s, was.ID, "removed")
