@@ -115,8 +115,8 @@ func (a *app) ddl(ctx context.Context, cmd *cli.Command) error {
 		return err
 	}
 	defer c.Close()
-	r.Ahead = true
-	chosen, named, err := a.chosen(ctx, r, cmd)
+	r.Ahead, r.Sparse = true, true
+	chosen, named, err := a.chosen(ctx, c, r, cmd)
 	if err != nil {
 		return err
 	}
@@ -259,7 +259,7 @@ func fromList(cmd *cli.Command) ([]string, error) {
 
 // chosen gathers the entries of a selection by database, the server's own things first. named are the objects that it names
 // one by one, nil where it covers more.
-func (a *app) chosen(ctx context.Context, r *address.Resolver, cmd *cli.Command) (all []choice, named []string, err error) {
+func (a *app) chosen(ctx context.Context, c *catalogue.Catalogue, r *address.Resolver, cmd *cli.Command) (all []choice, named []string, err error) {
 	wanted, err := kinds(cmd)
 	if err != nil {
 		return nil, nil, err
@@ -291,7 +291,9 @@ func (a *app) chosen(ctx context.Context, r *address.Resolver, cmd *cli.Command)
 			return nil, nil, usagef("%s is a part; name its object %s", m.Location(), set.Contents.Snapshot.Locate(m.Entry.ID, "", ""))
 		}
 		if !cmd.Bool("bare") {
-			set.AddAttached()
+			if err := set.AddAttached(ctx, c); err != nil {
+				return nil, nil, err
+			}
 		}
 		entries := slices.DeleteFunc(selection.Kinds(set.Entries(), wanted), func(e *catalogue.Entry) bool {
 			return slices.ContainsFunc(out, func(s *selection.Set) bool { return s.Covers(e.ID) })
@@ -304,8 +306,8 @@ func (a *app) chosen(ctx context.Context, r *address.Resolver, cmd *cli.Command)
 		return nil, nil, usagef("nothing is left of the selection: --kind or --except leave all of it out")
 	}
 	slices.SortStableFunc(all, func(x, y choice) int {
-		first := func(c choice) int {
-			if c.contents.Snapshot.Database == engine.ServerLevel {
+		first := func(one choice) int {
+			if one.contents.Snapshot.Database == engine.ServerLevel {
 				return 0
 			}
 			return 1

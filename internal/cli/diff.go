@@ -175,7 +175,9 @@ func (d *differ) compare(ctx context.Context, c *catalogue.Catalogue, p selectio
 	}
 	if !d.bare {
 		for _, s := range sets {
-			s.AddAttached()
+			if err := s.AddAttached(ctx, c); err != nil {
+				return nil, err
+			}
 		}
 	}
 	wanted := func(id schema.ID) bool {

@@ -79,7 +79,9 @@ func (a *app) drift(ctx context.Context, cmd *cli.Command) error {
 		o.Kinds, o.Without, o.Order, o.Exact = asked.options.Kinds, asked.options.Without, asked.options.Order, asked.options.Exact
 		if set := sets[i]; set != nil && !set.Whole {
 			if !cmd.Bool("bare") {
-				set.AddAttached()
+				if err := set.AddAttached(ctx, c); err != nil {
+					return err
+				}
 			}
 			o.Wanted = set.Covers
 			objects = append(objects, namedObjects([]*selection.Set{set})...)

@@ -12,6 +12,7 @@ import (
 	"github.com/urfave/cli/v3"
 
 	"echo-atlas/internal/cli/render"
+	"echo-atlas/internal/core/address"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/engine"
 	"echo-atlas/internal/core/gaps"
@@ -46,7 +47,7 @@ func (s *shown) note(part string) string {
 }
 
 func (a *app) show(ctx context.Context, cmd *cli.Command) error {
-	c, m, err := a.object(ctx, cmd)
+	c, m, err := a.objectBy(ctx, cmd, func(r *address.Resolver) { r.Sparse, r.Ahead = true, true })
 	if err != nil {
 		return err
 	}

@@ -104,7 +104,9 @@ func (a *app) snapshotExport(ctx context.Context, cmd *cli.Command) error {
 		var wanted func(schema.ID) bool
 		if !s.Whole {
 			if !cmd.Bool("bare") {
-				s.AddAttached()
+				if err := s.AddAttached(ctx, c); err != nil {
+					return err
+				}
 			}
 			wanted = s.Covers
 		}

@@ -55,7 +55,7 @@ func (a *app) trace(ctx context.Context, cmd *cli.Command) error {
 	if cmd.String("out") != "" {
 		return usagef("--out writes the script of --if renamed=NEW or moved=SCHEMA, and --if is not given")
 	}
-	c, m, err := a.objectBy(ctx, cmd, func(r *address.Resolver) { r.Sparse = true }, "csv", "dot", "mermaid", "markdown", "xlsx", "html", "svg", "png")
+	c, m, err := a.objectBy(ctx, cmd, func(r *address.Resolver) { r.Sparse, r.Ahead = true, true }, "csv", "dot", "mermaid", "markdown", "xlsx", "html", "svg", "png")
 	if err != nil {
 		return err
 	}

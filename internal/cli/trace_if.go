@@ -75,7 +75,7 @@ func (a *app) traceIf(ctx context.Context, cmd *cli.Command) error {
 	if err := refuseOnly(cmd, "--if"); err != nil {
 		return err
 	}
-	c, m, err := a.object(ctx, cmd)
+	c, m, err := a.objectBy(ctx, cmd, func(r *address.Resolver) { r.Sparse, r.Ahead = true, true })
 	if err != nil {
 		return err
 	}
@@ -92,8 +92,11 @@ func (a *app) traceIf(ctx context.Context, cmd *cli.Command) error {
 	if !ok {
 		return usagef("what %s servers do is not known here", s.Engine)
 	}
-	t, err := trace.Run(ctx, c, m, trace.Dependants, 0)
+	t, err := trace.Dependent(ctx, c, m)
 	if err != nil {
+		return err
+	}
+	if err := t.FetchAll(); err != nil {
 		return err
 	}
 	o, err := c.Object(ctx, m.Entry)
@@ -122,9 +125,15 @@ func (a *app) traceIf(ctx context.Context, cmd *cli.Command) error {
 		p.forecast.Refused, p.forecast.Forbidden = true, true
 	}
 	if what == engine.Renamed || what == engine.Moved {
-		if p.taken = t.Taken(m, o, renaming(cmd, m), !a.engineOf(s).Traits().Rules.FoldLower); p.taken != "" {
+		if p.taken, err = t.Taken(ctx, c, m, o, renaming(cmd, m), !a.engineOf(s).Traits().Rules.FoldLower); err != nil {
+			return err
+		}
+		if p.taken != "" {
 			p.forecast.Refused, p.forecast.Forbidden = true, true
 		}
+	}
+	if err := m.Contents.Err(); err != nil {
+		return err
 	}
 	if p.places, err = p.deciding(ctx, c, a.printed(t)); err != nil {
 		return err

@@ -237,6 +237,7 @@ func (a *app) tracePath(ctx context.Context, cmd *cli.Command) error {
 		return err
 	}
 	defer c.Close()
+	r.Sparse = true
 	var ends [2]*address.Match
 	for i := range ends {
 		parsed, err := address.Parse(cmd.Args().Get(i))
@@ -263,7 +264,10 @@ func (a *app) tracePath(ctx context.Context, cmd *cli.Command) error {
 			break
 		}
 	}
-	return a.showPaths(ctx, c, way, to.Location(), paths, more)
+	if err := way.FetchEnds(slices.Concat(paths...)); err != nil {
+		return err
+	}
+	return cmp.Or(a.showPaths(ctx, c, way, to.Location(), paths, more), from.Contents.Err())
 }
 
 // showPaths prints the ways of a trace to an object.

@@ -375,9 +375,15 @@ func (r *Resolver) read(ctx context.Context, a Address, rd reading) (containers,
 	}
 	var may map[int64]bool
 	defer func() { r.bearers = nil }()
-	filtered := len(rd.names) > 0 && (r.Deferred || r.Sparse || len(snapshots) > 1)
+	sparse := false
+	if r.Sparse && len(rd.names) > 0 {
+		if sparse, err = r.c.Indexed(ctx, snapshots); err != nil {
+			return nil, nil, err
+		}
+	}
+	filtered := len(rd.names) > 0 && (r.Deferred || sparse || len(snapshots) > 1)
 	if filtered {
-		if may, err = r.mayHold(ctx, snapshots, rd.names); err != nil {
+		if may, err = r.mayHold(ctx, snapshots, rd.names, sparse); err != nil {
 			return nil, nil, err
 		}
 	}
@@ -424,8 +430,8 @@ func (r *Resolver) read(ctx context.Context, a Address, rd reading) (containers,
 }
 
 // mayHold returns which snapshots may hold something of the last of the names; it reads only the indexes of
-// names.
-func (r *Resolver) mayHold(ctx context.Context, snapshots []*catalogue.Snapshot, names []names.Name) (map[int64]bool, error) {
+// names. With sparse set it notes the places of what bears them, where they are no patterns.
+func (r *Resolver) mayHold(ctx context.Context, snapshots []*catalogue.Snapshot, names []names.Name, sparse bool) (map[int64]bool, error) {
 	last := names[len(names)-1]
 	may := map[int64]bool{}
 	if last.IsPattern() {
@@ -435,7 +441,7 @@ func (r *Resolver) mayHold(ctx context.Context, snapshots []*catalogue.Snapshot,
 		return may, nil
 	}
 	folded := index.FoldLine(last.Text) + "\n"
-	if r.Sparse && (len(names) == 1 || !names[len(names)-2].IsPattern()) {
+	if sparse && (len(names) == 1 || !names[len(names)-2].IsPattern()) {
 		return r.bearersOf(ctx, snapshots, names)
 	}
 	var lock sync.Mutex

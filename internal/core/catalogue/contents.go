@@ -12,6 +12,7 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
+	"echo-atlas/internal/core/names"
 	"echo-atlas/internal/core/schema"
 )
 
@@ -33,10 +34,11 @@ type sparse struct {
 	chunks []chunkRef
 	starts []int // of the chunks among all entries; one more at the end
 
-	lock sync.Mutex
-	at   []*Entry // by place; nil what is not loaded
-	all  []Entry  // once all are asked for
-	err  error    // the first that was met where none can be returned
+	lock   sync.Mutex
+	at     []*Entry          // by place; nil what is not loaded
+	places map[schema.ID]int // of what is loaded
+	all    []Entry           // once all are asked for
+	err    error             // the first that was met where none can be returned
 }
 
 // NewContents returns contents with these entries, which must be in the order of their identifiers.
@@ -51,7 +53,7 @@ func (c *Catalogue) Sparse(ctx context.Context, s *Snapshot) (*Contents, error) 
 	if err != nil {
 		return nil, err
 	}
-	p := &sparse{c: c.of(s), ctx: ctx, chunks: refs, starts: make([]int, len(refs)+1)}
+	p := &sparse{c: c.of(s), ctx: ctx, chunks: refs, starts: make([]int, len(refs)+1), places: map[schema.ID]int{}}
 	for i, ref := range refs {
 		p.starts[i+1] = p.starts[i] + ref.count
 	}
@@ -154,6 +156,9 @@ func (t *Contents) Place(id schema.ID) int {
 	if t.sparse == nil {
 		return find(t.entries, id)
 	}
+	if at, ok := t.sparse.placeOf(id); ok {
+		return at
+	}
 	for i, ref := range t.sparse.chunks {
 		if ref.schema != id.Schema || ref.kind != id.Kind {
 			continue
@@ -170,6 +175,96 @@ func (t *Contents) Place(id schema.ID) int {
 		return -1
 	}
 	return -1
+}
+
+// Bearers returns the entries that bear a name, in any case.
+func (c *Catalogue) Bearers(ctx context.Context, t *Contents, name string) ([]*Entry, error) {
+	var all []*Entry
+	if t.sparse == nil {
+		folded := names.Fold(name)
+		for i := range t.entries {
+			if e := &t.entries[i]; names.Fold(e.ID.Name) == folded {
+				all = append(all, e)
+			}
+		}
+		return all, nil
+	}
+	var places []int
+	err := c.Scan(ctx, []*Snapshot{t.Snapshot}, 1, func(_ int, k *Chunk) error {
+		found, err := k.Names.Objects(name)
+		for _, at := range found {
+			places = append(places, k.at+at)
+		}
+		return err
+	})
+	if err == nil {
+		err = t.Fetch(places)
+	}
+	if err != nil {
+		return nil, err
+	}
+	for _, i := range places {
+		all = append(all, t.At(i))
+	}
+	return all, nil
+}
+
+// Indexed reports whether the names of snapshots can be read without their objects: those of the latest can.
+func (c *Catalogue) Indexed(ctx context.Context, snapshots []*Snapshot) (bool, error) {
+	indexed := true
+	err := c.byHome(snapshots, func(home *Catalogue, list []*Snapshot) error {
+		all, err := home.chunksOfAll(ctx, list)
+		for i := range all {
+			indexed = indexed && all[i].places[namesIndex].file != 0
+		}
+		return err
+	})
+	return indexed, err
+}
+
+// Attached returns the entries that stand on relations, on some of these: indexes, triggers, rules, policies.
+func (c *Catalogue) Attached(ctx context.Context, t *Contents, relations []*Entry) ([]*Entry, error) {
+	on := map[string][]string{} // schemas by the names of relations
+	var places []int
+	for _, e := range relations {
+		if e.ID.Kind.IsRelation() {
+			on[e.ID.Name] = append(on[e.ID.Name], e.ID.Schema)
+			if t.sparse != nil {
+				places = append(places, t.Place(e.ID))
+			}
+		}
+	}
+	var all []*Entry
+	add := func(e *Entry) {
+		if e.On != "" && slices.Contains(on[e.On], e.ID.Schema) {
+			all = append(all, e)
+		}
+	}
+	if t.sparse == nil || len(on) == 0 {
+		for i := range t.entries {
+			add(&t.entries[i])
+		}
+		return all, nil
+	}
+	g, err := c.Around(ctx, t, places, false, 1) // what stands on a relation depends on it
+	if err != nil {
+		return nil, err
+	}
+	var standing []int
+	for i := range g.Edges {
+		if e := &g.Edges[i]; e.Use == schema.UseIndexOn || e.Use == schema.UseTriggerOn || e.Use == schema.UseStandsOn {
+			standing = append(standing, g.Ends[e.From].Entry)
+		}
+	}
+	slices.Sort(standing)
+	standing = slices.Compact(standing)
+	if err := t.Fetch(standing); err != nil {
+		return nil, err
+	}
+	for _, i := range standing {
+		add(t.At(i))
+	}
+	return all, nil
 }
 
 // CountIndexes returns how many indexes stand on each of some entries.
@@ -200,6 +295,14 @@ func (p *sparse) chunkOf(i int) int {
 	return sort.Search(len(p.chunks), func(k int) bool { return p.starts[k+1] > i })
 }
 
+// placeOf returns the place of an entry that is loaded.
+func (p *sparse) placeOf(id schema.ID) (int, bool) {
+	p.lock.Lock()
+	defer p.lock.Unlock()
+	at, ok := p.places[id]
+	return at, ok
+}
+
 // note keeps the first error; the lock is held.
 func (p *sparse) note(err error) {
 	if p.err == nil {
@@ -211,6 +314,9 @@ func (p *sparse) note(err error) {
 func (p *sparse) entry(i int) *Entry {
 	p.lock.Lock()
 	defer p.lock.Unlock()
+	if p.at[i] == nil && p.all != nil {
+		p.at[i] = &p.all[i]
+	}
 	if p.at[i] == nil {
 		chunk := p.chunkOf(i)
 		places := make([]int, 0, p.chunks[chunk].count)
@@ -255,6 +361,7 @@ func (p *sparse) load(places []int) error {
 		return p.c.explain("reading", err)
 	}
 	defer stmt.Close()
+	wanted := places
 	var decoding errgroup.Group
 	decoding.SetLimit(2)
 	for len(places) > 0 {
@@ -269,7 +376,14 @@ func (p *sparse) load(places []int) error {
 		}
 		decoding.Go(func() error { return p.take(i, body, some) })
 	}
-	return p.c.explain("reading", decoding.Wait())
+	if err := decoding.Wait(); err != nil {
+		return p.c.explain("reading", err)
+	}
+	const few = 1000
+	for _, i := range wanted[:min(len(wanted), few)] {
+		p.places[p.at[i].ID] = i
+	}
+	return nil
 }
 
 // take takes entries out of a chunk.

@@ -111,19 +111,24 @@ func Plan(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *catal
 
 // write returns the script that makes entries, or drops them.
 func write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *catalogue.Contents, entries []*catalogue.Entry, o Options) (*Script, error) {
-	g, err := c.Needs(ctx, t)
-	if err != nil {
-		return nil, err
-	}
 	s := &Script{Snapshot: t.Snapshot, engine: e, traits: e.Traits(), Careful: o.IfAbsent, IfAbsent: o.IfAbsent, style: o.Style, styleAll: o.StyleAll}
 	o.Rename.used, o.Rename.database = map[string]bool{}, t.Snapshot.Database
 	add := func(more []*catalogue.Entry) {
 		s.Added, entries = append(s.Added, more...), append(slices.Clone(entries), more...)
 	}
+	near := neighbours{ctx: ctx, c: c, t: t, all: len(o.Rename.Containers) > 0} // what may be doubtful is looked for everywhere
 	if o.WithDependants {
+		g, err := near.graph(entries, trace.Dependants, 0)
+		if err != nil {
+			return nil, err
+		}
 		add(trace.Closure(g, t, entries, trace.Dependants))
 	}
 	if o.WithNeeds {
+		g, err := near.graph(entries, trace.Needs, 0)
+		if err != nil {
+			return nil, err
+		}
 		add(withSchemas(t, entries, trace.Closure(g, t, entries, trace.Needs)))
 	}
 	if completer, ok := e.(engine.Completer); ok && o.For == nil {
@@ -138,6 +143,10 @@ func write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 	p := planner{script: s, options: &o, selected: make(map[schema.ID]bool, len(entries)), assumed: map[schema.ID]bool{}}
 	for _, entry := range entries {
 		p.selected[entry.ID] = true
+	}
+	g, err := near.graph(entries, trace.Needs, 1)
+	if err != nil {
+		return nil, err
 	}
 	p.needs = needsOf(g, t, p.selected)
 	if o.For != nil {
@@ -170,11 +179,38 @@ func write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 		s.Prelude = maker.MakeDatabase(o.Rename.container(t.Snapshot.Database))
 	}
 	if o.Drop {
+		if g, err = near.graph(entries, trace.Dependants, 1); err != nil {
+			return nil, err
+		}
 		s.Assumed = dependantsLeft(g, t, p.selected)
 	} else {
 		s.Assumed = slices.SortedFunc(maps.Keys(p.assumed), schema.ID.Compare)
 	}
-	return s, nil
+	return s, t.Err()
+}
+
+// neighbours reads the dependencies of what is selected: of sparse contents those alone.
+type neighbours struct {
+	ctx   context.Context
+	c     *catalogue.Catalogue
+	t     *catalogue.Contents
+	all   bool             // all dependencies are needed
+	whole *catalogue.Graph // once they are read
+}
+
+// graph returns the dependencies by which something is reached from entries in so many steps; 0 is no limit.
+func (n *neighbours) graph(entries []*catalogue.Entry, dir trace.Direction, depth int) (g *catalogue.Graph, err error) {
+	if n.t.IsSparse() && !n.all {
+		places := make([]int, len(entries))
+		for i, e := range entries {
+			places[i] = n.t.Place(e.ID)
+		}
+		return n.c.Around(n.ctx, n.t, places, dir == trace.Needs, depth)
+	}
+	if n.whole == nil {
+		n.whole, err = n.c.Needs(n.ctx, n.t)
+	}
+	return n.whole, err
 }
 
 // ErrNoDatabases says that an engine's server holds one database.

@@ -114,7 +114,7 @@ type Root struct {
 	Object  *schema.Object
 	Column  string           // "" for the object as a whole
 	Parents []*schema.Object // from which it inherits
-	Invalid bool             // something in the database does not work already
+	Invalid func() bool      // whether something in the database does not work already
 }
 
 // Forecaster is implemented by engines that say what their servers do.

@@ -132,10 +132,15 @@ func (k Kind) IsPart() bool { return slices.Contains(partKinds[:], k) }
 // IsRelation reports whether objects of kind k have columns that can be queried.
 func (k Kind) IsRelation() bool {
 	switch k {
-	case KindTable, KindPartitionedTable, KindPartition, KindForeignTable, KindView, KindMaterialisedView:
+	case KindTable, KindPartitionedTable, KindPartition, KindForeignTable, KindView, KindMaterialisedView: // as in RelationKinds
 		return true
 	}
 	return false
+}
+
+// RelationKinds returns the kinds of relations.
+func RelationKinds() []Kind {
+	return []Kind{KindTable, KindPartitionedTable, KindPartition, KindForeignTable, KindView, KindMaterialisedView}
 }
 
 // HasRows reports whether objects of the kind are relations that keep rows, here or elsewhere.

@@ -3,6 +3,7 @@
 package selection
 
 import (
+	"context"
 	"fmt"
 	"slices"
 	"strings"
@@ -89,22 +90,28 @@ func Attached(k schema.Kind) bool {
 
 // AddAttached adds to the relations that the set names one by one what stands on them: indexes, triggers, rules and
 // policies.
-func (s *Set) AddAttached() {
-	named := map[string][]string{} // schemas by the names of relations
+func (s *Set) AddAttached(ctx context.Context, c *catalogue.Catalogue) error {
+	var relations []*catalogue.Entry
 	for id := range s.objects {
 		if id.Kind.IsRelation() {
-			named[id.Name] = append(named[id.Name], id.Schema)
+			if e := s.Contents.Find(id); e != nil {
+				relations = append(relations, e)
+			}
 		}
 	}
-	if len(named) == 0 {
-		return
+	if len(relations) == 0 {
+		return nil
 	}
-	for i := range s.Contents.All() {
-		e := s.Contents.At(i)
-		if e.On != "" && Attached(e.ID.Kind) && slices.Contains(named[e.On], e.ID.Schema) {
+	attached, err := c.Attached(ctx, s.Contents, relations)
+	if err != nil {
+		return err
+	}
+	for _, e := range attached {
+		if Attached(e.ID.Kind) {
 			s.objects[e.ID] = true
 		}
 	}
+	return nil
 }
 
 // One returns the only object of a set that names nothing else, nil if there is none such.

@@ -12,7 +12,8 @@ import (
 // Paths returns the simple ways from the root of a trace to an object, each as places of edges, the shortest first and at most
 // so many; more says that there are others. Several dependencies between the same two objects are one step.
 func (t *Trace) Paths(to schema.ID, most int) (paths [][]int, more bool) {
-	end := slices.IndexFunc(t.Nodes, func(n Node) bool { return t.ID(&n) == to })
+	place := t.contents.Place(to)
+	end := slices.IndexFunc(t.Nodes, func(n Node) bool { return n.entry == place })
 	if end <= 0 {
 		return nil, false
 	}

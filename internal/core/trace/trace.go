@@ -92,6 +92,19 @@ func Run(ctx context.Context, c *catalogue.Catalogue, root *address.Match, dir D
 	return RunBy(ctx, c, root, dir, depth, nil)
 }
 
+// Dependent is Run for all dependants of something that may be changed: of a partition, the whole graph is there to tell what its parents
+// are held by.
+func Dependent(ctx context.Context, c *catalogue.Catalogue, root *address.Match) (*Trace, error) {
+	if root.Entry.ID.Kind != schema.KindPartition {
+		return Run(ctx, c, root, Dependants, 0)
+	}
+	g, err := c.Needs(ctx, root.Contents)
+	if err != nil {
+		return nil, err
+	}
+	return Follow(g, root, Dependants, 0), nil
+}
+
 // RunBy is like Run, but the first step follows only dependencies of some uses; none is all.
 func RunBy(ctx context.Context, c *catalogue.Catalogue, root *address.Match, dir Direction, depth int, uses []schema.Use) (*Trace, error) {
 	g, err := around(ctx, c, root, dir, depth)
@@ -319,14 +332,10 @@ func adjacency(g *catalogue.Graph, entries int, dir Direction) *Lists {
 // order of their identifiers.
 func Closure(g *catalogue.Graph, t *catalogue.Contents, set []*catalogue.Entry, dir Direction) []*catalogue.Entry {
 	adjacent := adjacency(g, t.Len(), dir)
-	inSet := make(map[schema.ID]bool, len(set))
-	for _, e := range set {
-		inSet[e.ID] = true
-	}
 	reached := make([]bool, t.Len())
 	var queue []int
-	for i := range t.All() {
-		if inSet[t.At(i).ID] {
+	for _, e := range set {
+		if i := t.Place(e.ID); i >= 0 && !reached[i] {
 			reached[i] = true
 			queue = append(queue, i)
 		}

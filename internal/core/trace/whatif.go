@@ -44,13 +44,13 @@ func (t *Trace) Predict(f engine.Forecaster, root *address.Match, o *schema.Obje
 	out := Forecast{Verdicts: make([]Verdict, len(t.Nodes))}
 	out.Verdicts[0].Edge = -1 // nothing decides over the root
 	kind := root.Entry.ID.Kind
-	if out.Forbidden = f.Forbids(change, engine.Root{Object: o, Column: root.Part, Parents: parents, Invalid: t.invalid()}); out.Forbidden {
+	if out.Forbidden = f.Forbids(change, engine.Root{Object: o, Column: root.Part, Parents: parents, Invalid: t.invalid}); out.Forbidden {
 		out.Refused = true
 	}
 	if change == engine.Dropped && t.Holds() > 0 { // RESTRICT, as everywhere
 		out.Forbidden, out.Refused = true, true
 	}
-	if kind == schema.KindPartition && root.Part == "" && change == engine.Dropped && t.held() {
+	if kind == schema.KindPartition && root.Part == "" && change == engine.Dropped && t.held() { // for which the whole graph has to be there
 		out.Forbidden, out.Refused = true, true
 	}
 	t.own(f, root, o, change, &out)
@@ -111,28 +111,29 @@ func (t *Trace) Predict(f engine.Forecaster, root *address.Match, o *schema.Obje
 
 // Taken returns where a thing is that bears the new name of a renaming already, "" for nowhere; fold says that other case is
 // no other name.
-func (t *Trace) Taken(root *address.Match, o *schema.Object, to engine.Renaming, fold bool) string {
+func (t *Trace) Taken(ctx context.Context, c *catalogue.Catalogue, root *address.Match, o *schema.Object, to engine.Renaming, fold bool) (string, error) {
 	same := func(a, b string) bool { return a == b || fold && strings.EqualFold(a, b) }
 	if to.Column != "" {
 		for _, c := range o.Columns() {
 			if c.Name != to.Column && same(c.Name, to.Name) {
-				return t.Snapshot.Locate(o.ID(), c.Name, schema.KindColumn).String()
+				return t.Snapshot.Locate(o.ID(), c.Name, schema.KindColumn).String(), nil
 			}
 		}
-		return ""
+		return "", nil
 	}
 	id := root.Entry.ID
 	id.Name = to.Name
 	if to.Schema != "" {
 		id.Schema = to.Schema
 	}
-	for i := range t.contents.All() {
-		x := t.contents.At(i).ID
+	bearers, err := c.Bearers(ctx, t.contents, id.Name)
+	for _, e := range bearers {
+		x := e.ID
 		if x != root.Entry.ID && x.Kind.NameSpace() == id.Kind.NameSpace() && x.Schema == id.Schema && x.Table == id.Table && x.Signature == id.Signature && same(x.Name, id.Name) {
-			return t.Snapshot.Locate(x, "", "").String()
+			return t.Snapshot.Locate(x, "", "").String(), err
 		}
 	}
-	return ""
+	return "", err
 }
 
 // Parents returns the objects from which one inherits, or whose partition it is.
@@ -140,8 +141,8 @@ func Parents(ctx context.Context, c *catalogue.Catalogue, t *catalogue.Contents,
 	var entries []*catalogue.Entry
 	if o.Relation != nil {
 		for _, p := range o.Relation.Parents {
-			for i := range t.All() {
-				if e := t.At(i); e.ID.Kind.IsRelation() && e.ID.Schema == p.Schema && e.ID.Name == p.Table {
+			for _, kind := range schema.RelationKinds() {
+				if e := t.Find(schema.ID{Kind: kind, Schema: p.Schema, Name: p.Table}); e != nil {
 					entries = append(entries, e)
 				}
 			}

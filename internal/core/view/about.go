@@ -37,28 +37,30 @@ func NewAbout(ctx context.Context, c *catalogue.Catalogue, m *address.Match, e e
 	if err != nil {
 		return nil, err
 	}
-	var on []*catalogue.Entry
-	for i := range t.All() {
-		entry := t.At(i)
-		if entry == m.Entry {
-			a.Size = sizes[i]
+	if at := t.Place(m.Entry.ID); at >= 0 {
+		a.Size = sizes[at]
+	}
+	if !bare {
+		on, err := c.Attached(ctx, t, []*catalogue.Entry{m.Entry})
+		if err != nil {
+			return nil, err
 		}
-		if !bare && m.Entry.ID.Kind.IsRelation() && entry.On == m.Entry.ID.Name && entry.ID.Schema == m.Entry.ID.Schema {
-			on = append(on, entry)
+		if a.Attached, err = c.Objects(ctx, on); err != nil {
+			return nil, err
 		}
 	}
-	if a.Attached, err = c.Objects(ctx, on); err != nil {
-		return nil, err
+	for dir, to := range map[trace.Direction]**trace.Trace{trace.Needs: &a.Needs, trace.Dependants: &a.Dependants} {
+		if *to, err = trace.Run(ctx, c, m, dir, 1); err != nil {
+			return nil, err
+		}
+		if err := (*to).FetchAll(); err != nil {
+			return nil, err
+		}
 	}
-	g, err := c.Needs(ctx, t)
-	if err != nil {
-		return nil, err
-	}
-	a.Needs, a.Dependants = trace.Follow(g, m, trace.Needs, 1), trace.Follow(g, m, trace.Dependants, 1)
 	if m.Part == "" {
 		a.Definition = Definition(a.Object, e)
 	}
-	return a, nil
+	return a, t.Err()
 }
 
 // Outside returns what the object itself needs that the snapshot does not hold.

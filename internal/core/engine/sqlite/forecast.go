@@ -19,7 +19,7 @@ func (Engine) Forbids(c engine.Change, r engine.Root) bool {
 	if c == engine.Renamed && column == "" && o.Kind != schema.KindTable || c == engine.Moved {
 		return true // there is no statement for it
 	}
-	if c == engine.Renamed && (r.Invalid || column != "" && o.Setting("virtual") != "") {
+	if c == engine.Renamed && (r.Invalid() || column != "" && o.Setting("virtual") != "") {
 		return true
 	}
 	if column == "" || o.Relation == nil || c != engine.Dropped && c != engine.DroppedAlong {
