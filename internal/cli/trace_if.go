@@ -99,14 +99,6 @@ func (a *app) traceIf(ctx context.Context, cmd *cli.Command) error {
 	if err := t.FetchAll(); err != nil {
 		return err
 	}
-	o, err := c.Object(ctx, m.Entry)
-	if err != nil {
-		return err
-	}
-	parents, err := trace.Parents(ctx, c, m.Contents, o)
-	if err != nil {
-		return err
-	}
 	all, err := a.beyond(ctx, c, t, trace.Dependants)
 	if err != nil {
 		return err
@@ -115,38 +107,19 @@ func (a *app) traceIf(ctx context.Context, cmd *cli.Command) error {
 	if err != nil {
 		return err
 	}
-	if a.engineOf(s).Traits().LiveStars && m.Part != "" && what == engine.Renamed {
-		if t.ByStar, err = rename.ByStar(ctx, c, a.engineOf(s), m); err != nil {
-			return err
-		}
-	}
-	p := predicted{traced: &all, forecast: t.Predict(forecaster, m, o, parents, what), change: cmd.String("if")}
-	if len(all.held) > 0 && m.Entry.ID.Kind != schema.KindDatabase && what == engine.Dropped && a.traits(s.Engine).RolesHeld {
-		p.forecast.Refused, p.forecast.Forbidden = true, true
-	}
-	if what == engine.Renamed || what == engine.Moved {
-		if p.taken, err = t.Taken(ctx, c, m, o, renaming(cmd, m), !a.engineOf(s).Traits().Rules.FoldLower); err != nil {
-			return err
-		}
-		if p.taken != "" {
-			p.forecast.Refused, p.forecast.Forbidden = true, true
-		}
-	}
-	if err := m.Contents.Err(); err != nil {
-		return err
-	}
-	if p.places, err = p.deciding(ctx, c, a.printed(t)); err != nil {
+	p, err := a.predict(ctx, cmd, c, m, &all, forecaster, what)
+	if err != nil {
 		return err
 	}
 	if script {
-		if err := a.renameScript(ctx, cmd, c, m, &p); err != nil || cmd.String("out") == "-" {
+		if err := a.renameScript(ctx, cmd, c, m, p); err != nil || cmd.String("out") == "-" {
 			return err
 		}
 	}
 	if a.as == "json" {
-		return a.predictJSON(ctx, c, &p, unseen)
+		return a.predictJSON(ctx, c, p, unseen)
 	}
-	a.predictText(&p, len(unseen)+len(all.unseen) > 0)
+	a.predictText(p, len(unseen)+len(all.unseen) > 0)
 	if err := a.foreignText(ctx, c, &all); err != nil {
 		return err
 	}
@@ -162,6 +135,41 @@ type predicted struct {
 	places   map[int]trace.Place // of the edges that decide
 	scripted bool                // it was written as a script
 	taken    string              // what bears the new name already
+}
+
+// predict says what a change would do to the nodes of a trace.
+func (a *app) predict(ctx context.Context, cmd *cli.Command, c *catalogue.Catalogue, m *address.Match, all *traced, f engine.Forecaster, what engine.Change) (*predicted, error) {
+	t, e := all.Trace, a.engineOf(m.Contents.Snapshot)
+	o, err := c.Object(ctx, m.Entry)
+	if err != nil {
+		return nil, err
+	}
+	parents, err := trace.Parents(ctx, c, m.Contents, o)
+	if err != nil {
+		return nil, err
+	}
+	if e.Traits().LiveStars && m.Part != "" && what == engine.Renamed {
+		if t.ByStar, err = rename.ByStar(ctx, c, e, m); err != nil {
+			return nil, err
+		}
+	}
+	p := &predicted{traced: all, forecast: t.Predict(f, m, o, parents, what), change: cmd.String("if")}
+	if len(all.held) > 0 && m.Entry.ID.Kind != schema.KindDatabase && what == engine.Dropped && e.Traits().RolesHeld {
+		p.forecast.Refused, p.forecast.Forbidden = true, true
+	}
+	if what == engine.Renamed || what == engine.Moved {
+		if p.taken, err = t.Taken(ctx, c, m, o, renaming(cmd, m), !e.Traits().Rules.FoldLower); err != nil {
+			return nil, err
+		}
+		if p.taken != "" {
+			p.forecast.Refused, p.forecast.Forbidden = true, true
+		}
+	}
+	if err := m.Contents.Err(); err != nil {
+		return nil, err
+	}
+	p.places, err = p.deciding(ctx, c, a.printed(t))
+	return p, err
 }
 
 // deciding returns where the dependencies that decide are written.

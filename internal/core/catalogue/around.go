@@ -29,7 +29,8 @@ func (c *Catalogue) Around(ctx context.Context, t *Contents, start []int, needs 
 	if err != nil {
 		return nil, home.explain("reading", err)
 	}
-	a := around{graphReader: home.newGraphReader(ctx, dir), which: dependantsPart, opened: make([]*openPart, len(dir.runs)), constraints: make([][]int32, len(dir.runs)), first: make([]int32, dir.entries), reached: make([]bool, dir.entries)}
+	a := around{graphReader: home.newGraphReader(ctx, dir), which: dependantsPart, opened: make([]*openPart, len(dir.runs)), constraints: make([]int32, len(dir.runs)), first: make([]int32, dir.entries), reached: make([]bool, dir.entries)}
+	defer a.close()
 	if needs {
 		a.which = needsPart
 	}
@@ -40,21 +41,19 @@ func (c *Catalogue) Around(ctx context.Context, t *Contents, start []int, needs 
 	return a.g, home.explain("reading", err)
 }
 
-// around reads what is reached of a graph.
+// around reads what is reached of a graph. Until it is finished, the edges have the far entry and the place of the near end among the
+// near entry's in place of their ends.
 type around struct {
 	*graphReader
 	which       int
 	opened      []*openPart // by run
-	constraints [][]int32
+	constraints []int32     // by run, where those of its part begin
 	order       []int       // what is reached, in that order
 	reached     []bool      // by entry
 	first       []int32     // by entry: its first end among the graph's, one more; 0 where those are not taken
-	far         []farEnd    // of the graph's edges
+	far         []int32     // by edge: the place of the far end among the far entry's
 	direct      []*openPart // by run, the edges by dependant, where they are asked for besides
 }
-
-// farEnd is the end to which an edge leads, by its entry, which may not be read yet.
-type farEnd struct{ entry, end int32 }
 
 // openRuns opens the parts of entries that are not open yet.
 func (a *around) openRuns(entries []int) error {
@@ -84,7 +83,7 @@ func (a *around) openRuns(entries []int) error {
 func (a *around) reach(entry int) {
 	if !a.reached[entry] {
 		a.reached[entry] = true
-		a.order = append(a.order, entry)
+		a.order, a.g.Reached = append(a.order, entry), append(a.g.Reached, Reach{Entry: int32(entry)})
 	}
 }
 
@@ -102,22 +101,22 @@ func (a *around) follow(start []int, depth int) error {
 			continue
 		}
 		a.makeRoom(level)
-		for _, entry := range level {
-			p := a.opened[entry/runSize]
+		for i, entry := range level {
+			at, p := from-len(level)+i, a.opened[entry/runSize]
 			if p == nil {
 				continue
 			}
-			a.take(entry)
-			constraints, first := a.constraints[entry/runSize], a.first[entry]-1
+			constraints, before := a.constraints[entry/runSize], len(a.g.Edges)
 			err := p.edges(entry%runSize, entry-entry%runSize, a.dir.entries, func(x storedEdge) {
 				e := p.edge(x, constraints)
-				e.From, e.To = -1, first+x.near
-				a.g.Edges, a.far = append(a.g.Edges, e), append(a.far, farEnd{x.entry, x.far})
+				e.From, e.To = x.entry, x.near
+				a.g.Edges, a.far = append(a.g.Edges, e), append(a.far, x.far)
 				a.reach(int(x.entry))
 			})
 			if err != nil {
 				return err
 			}
+			a.g.Reached[at].Edges = int32(len(a.g.Edges) - before)
 		}
 	}
 	return nil
@@ -126,16 +125,16 @@ func (a *around) follow(start []int, depth int) error {
 // makeRoom makes room for the edges of entries: lists that grow are copied, and memory is touched for the first time, time and again.
 func (a *around) makeRoom(entries []int) {
 	const least = 6 // bytes of an edge
-	most, ends := 0, 0
+	most := 0
 	for _, entry := range entries {
 		if p := a.opened[entry/runSize]; p != nil {
 			at := entry % runSize
-			ends += int(p.first[at+1] - p.first[at])
 			most += int(p.lists[at+1]-p.lists[at]) / least
 		}
 	}
-	a.g.Edges, a.far = slices.Grow(a.g.Edges, most), slices.Grow(a.far, most)
-	a.g.Ends = slices.Grow(a.g.Ends, ends)
+	if have := len(a.g.Edges); have+most > cap(a.g.Edges) {
+		a.g.Edges, a.far = slices.Grow(a.g.Edges, max(most, have)), slices.Grow(a.far, max(most, have))
+	}
 }
 
 // take adds the ends of an entry to the graph, and reports whether it has some.
@@ -155,20 +154,32 @@ func (a *around) take(entry int) bool {
 
 // finish makes the graph of what was found.
 func (a *around) finish() error {
+	ends := 0
+	for _, entry := range a.order {
+		if p, at := a.opened[entry/runSize], entry%runSize; p != nil {
+			ends += int(p.first[at+1] - p.first[at])
+		}
+	}
+	a.g.Ends = make([]End, 0, ends)
 	for _, entry := range a.order {
 		a.take(entry)
 	}
-	for i, far := range a.far {
-		p, at := a.opened[far.entry/runSize], far.entry%runSize
-		if p == nil || far.end >= p.first[at+1]-p.first[at] {
-			return errBrokenNeeds
-		}
-		e := &a.g.Edges[i]
-		if e.From = a.first[far.entry] - 1 + far.end; a.which == needsPart {
-			e.From, e.To = e.To, e.From
+	i := 0
+	for _, r := range a.g.Reached {
+		near := a.first[r.Entry] - 1
+		for range r.Edges {
+			e := &a.g.Edges[i]
+			entry := int(e.From)
+			p, at := a.opened[entry/runSize], entry%runSize
+			if p == nil || a.far[i] >= p.first[at+1]-p.first[at] {
+				return errBrokenNeeds
+			}
+			if e.From, e.To = a.first[entry]-1+a.far[i], near+e.To; a.which == needsPart {
+				e.From, e.To = e.To, e.From
+			}
+			i++
 		}
 	}
-	a.g.Reached = len(a.order)
 	return a.outsideOfReached()
 }
 
@@ -229,6 +240,7 @@ func (a *around) outsideOfReached() error {
 
 // needed returns the entries that an entry needs, each once, without itself.
 func (a *around) needed(entry int) ([]int, error) {
+	defer a.close()
 	if a.direct == nil {
 		a.direct = make([]*openPart, len(a.dir.runs))
 	}

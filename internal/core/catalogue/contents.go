@@ -5,6 +5,7 @@ package catalogue
 
 import (
 	"context"
+	"database/sql"
 	"fmt"
 	"slices"
 	"sort"
@@ -356,7 +357,12 @@ func (p *sparse) load(places []int) error {
 	if len(places) == 0 {
 		return nil
 	}
-	stmt, err := p.c.db.PrepareContext(p.ctx, chunkQuery)
+	tx, err := p.c.db.BeginTx(p.ctx, &sql.TxOptions{ReadOnly: true})
+	if err != nil {
+		return p.c.explain("reading", err)
+	}
+	defer tx.Rollback()
+	stmt, err := tx.PrepareContext(p.ctx, chunkQuery)
 	if err != nil {
 		return p.c.explain("reading", err)
 	}

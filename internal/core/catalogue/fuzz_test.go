@@ -51,7 +51,7 @@ func FuzzStored(f *testing.F) {
 		}
 		if p, err := readPart(string(b), 3); err == nil {
 			for at := range 3 {
-				_ = p.edges(at, 0, 3, func(x storedEdge) { _ = p.edge(x, make([]int32, len(p.kinds))) })
+				_ = p.edges(at, 0, 3, func(x storedEdge) { _ = p.edge(x, 1) })
 			}
 		}
 		l := (*Catalogue)(nil).newGraphReader(context.Background(), &directory{entries: 3, runs: make([]run, 1)})

@@ -35,11 +35,8 @@ type storedEdge struct {
 	start, stop int32
 }
 
-// signed reads what binary.AppendVarint wrote.
-func signed(r *stored.Reader) int64 {
-	x := r.Number()
-	return int64(x>>1) ^ -int64(x&1)
-}
+// signed returns the number that binary.AppendVarint wrote as x.
+func signed(x uint64) int64 { return int64(x>>1) ^ -int64(x&1) }
 
 // readPart reads all of a part but its edges.
 func readPart(body string, size int) (*openPart, error) {
@@ -101,51 +98,75 @@ func (r *needsReader) textsFirst() {
 
 // edges calls each for the edges of an entry; at is its place in the run, and start that of the run.
 func (p *openPart) edges(at, start, entries int, each func(storedEdge)) error {
-	r := stored.Reader{S: p.body[:p.lists[at+1]], Pos: int(p.lists[at])}
-	ends, kinds := p.first[at+1]-p.first[at], uint64(len(p.kinds))
+	body, pos := p.body[:p.lists[at+1]], int(p.lists[at])
+	number := func() uint64 { // as stored.Reader has it, here in registers
+		if pos < len(body) && body[pos] < 0x80 {
+			pos++
+			return uint64(body[pos-1])
+		}
+		r := stored.Reader{S: body, Pos: pos}
+		n := r.Number()
+		if pos = r.Pos; r.Failed {
+			n = 1 << 63 // which is too large for whatever it is
+		}
+		return n
+	}
+	ends, kinds := uint64(p.first[at+1]-p.first[at]), uint64(len(p.kinds))
 	other := int64(start + at)
-	for r.Pos < len(r.S) {
-		near := r.Number()
-		other += signed(&r)
-		far, kind, from := r.Number(), r.Number(), r.Number()
-		length := signed(&r)
-		if r.Failed || near >= uint64(ends) || other < 0 || other >= int64(entries) || far >= 1<<31 || kind >= kinds || from >= 1<<31 {
+	for pos < len(body) {
+		near, step, far, kind, from, length := number(), number(), number(), number(), number(), number()
+		other += signed(step)
+		if near >= ends || other < 0 || other >= int64(entries) || far >= 1<<31 || kind >= kinds || from >= 1<<31 || length >= 1<<33 {
 			return errBrokenNeeds
 		}
-		each(storedEdge{int32(near), int32(far), int32(other), int32(kind), int32(from), int32(int64(from) + length)})
+		each(storedEdge{int32(near), int32(far), int32(other), int32(kind), int32(from), int32(int64(from) + signed(length))})
 	}
 	return nil
 }
 
 // graphReader builds a graph out of parts.
 type graphReader struct {
-	c     *Catalogue
-	ctx   context.Context
-	dir   *directory
-	g     *Graph
-	texts map[string]int32 // places of the graph's texts
+	c    *Catalogue
+	ctx  context.Context
+	dir  *directory
+	g    *Graph
+	tx   *sql.Tx   // nil until something is read: each query by itself would lock the file anew
+	stmt *sql.Stmt // that asks for a node
 }
 
 func (c *Catalogue) newGraphReader(ctx context.Context, dir *directory) *graphReader {
-	return &graphReader{c, ctx, dir, &Graph{ByColumn: dir.byColumn, Resolver: dir.resolver, texts: []string{""}}, map[string]int32{"": 0}}
+	return &graphReader{c: c, ctx: ctx, dir: dir, g: &Graph{ByColumn: dir.byColumn, Resolver: dir.resolver, texts: []string{""}}}
 }
 
-func (l *graphReader) text(s string) int32 {
-	i, ok := l.texts[s]
-	if !ok {
-		i = int32(len(l.g.texts))
-		l.texts[s], l.g.texts = i, append(l.g.texts, s)
+// close gives up what reading took.
+func (l *graphReader) close() {
+	if l.stmt != nil {
+		l.stmt.Close()
 	}
-	return i
+	if l.tx != nil {
+		_ = l.tx.Rollback() // it only read
+	}
+	l.tx, l.stmt = nil, nil
+}
+
+func (l *graphReader) begin() (err error) {
+	if l.tx == nil {
+		if l.tx, err = l.c.db.BeginTx(l.ctx, &sql.TxOptions{ReadOnly: true}); err != nil {
+			l.tx = nil
+			return err
+		}
+	}
+	if l.stmt == nil {
+		l.stmt, err = l.tx.PrepareContext(l.ctx, "SELECT body FROM node WHERE hash = ?")
+	}
+	return err
 }
 
 // read calls each with the parts of some runs as they were encoded, several at a time.
 func (l *graphReader) read(which int, runs []int, each func(run int, body string) error) error {
-	stmt, err := l.c.db.PrepareContext(l.ctx, "SELECT body FROM node WHERE hash = ?")
-	if err != nil {
+	if err := l.begin(); err != nil {
 		return err
 	}
-	defer stmt.Close()
 	var opening errgroup.Group
 	opening.SetLimit(2)
 	for _, i := range runs {
@@ -153,7 +174,7 @@ func (l *graphReader) read(which int, runs []int, each func(run int, body string
 		if hash == (schema.Hash{}) {
 			continue
 		}
-		body, err := nodeBody(l.ctx, stmt, hash)
+		body, err := nodeBody(l.ctx, l.stmt, hash)
 		if err != nil {
 			_ = opening.Wait()
 			return err
@@ -199,6 +220,7 @@ func (l *graphReader) open(which int, runs []int) ([]*openPart, error) {
 
 // whole reads all of a graph.
 func (l *graphReader) whole() (*Graph, error) {
+	defer l.close()
 	d, g := l.dir, l.g
 	runs := make([]int, len(d.runs))
 	for i := range runs {
@@ -210,7 +232,7 @@ func (l *graphReader) whole() (*Graph, error) {
 	}
 	first := make([]int32, d.entries+1) // by entry: its first end
 	edges := make([]int, len(d.runs)+1)
-	constraints := make([][]int32, len(d.runs)) // by kind of edge
+	constraints := make([]int32, len(d.runs))
 	ends := 0
 	for i, p := range opened {
 		for k := range d.size(i) {
@@ -256,23 +278,23 @@ func (l *graphReader) whole() (*Graph, error) {
 	return g, nil
 }
 
-// constraints returns the places of the constraints of a part's kinds among the graph's texts.
-func (l *graphReader) constraints(p *openPart) []int32 {
-	list := make([]int32, len(p.kinds))
+// constraints adds the constraints of a part's kinds to the graph's texts, and returns where they begin.
+func (l *graphReader) constraints(p *openPart) int32 {
+	first := len(l.g.texts)
 	for k := range p.kinds {
-		list[k] = l.text(p.kinds[k].constraint)
+		l.g.texts = append(l.g.texts, p.kinds[k].constraint)
 	}
-	return list
+	return int32(first)
 }
 
-// edge returns an edge of a part without its ends.
-func (p *openPart) edge(x storedEdge, constraints []int32) Edge {
+// edge returns an edge of a part without its ends; its constraint is counted from where those of the part begin.
+func (p *openPart) edge(x storedEdge, constraints int32) Edge {
 	k := &p.kinds[x.kind]
-	return Edge{Start: x.start, Stop: x.stop, constraint: constraints[x.kind], Use: k.use, Field: k.field, evidence: k.evidence}
+	return Edge{Start: x.start, Stop: x.stop, constraint: constraints + x.kind, Use: k.use, Field: k.field, evidence: k.evidence}
 }
 
 // fill reads the edges of a run by dependant.
-func (p *openPart) fill(list []Edge, start, entries int, first, constraints []int32) error {
+func (p *openPart) fill(list []Edge, start, entries int, first []int32, constraints int32) error {
 	n := 0
 	for at := range len(p.first) - 1 {
 		broken := false
@@ -318,9 +340,10 @@ func (l *graphReader) outsideOf(run int, body string, first []int32) ([]OutsideE
 		x.End.Outside = schema.Outside{Server: r.word(), Database: r.word()}
 		x.End.ID = schema.ID{Kind: schema.Kind(r.word()), Schema: r.word(), Table: r.word(), Name: r.word(), Signature: r.word()}
 		x.End.Part, x.End.PartKind = r.word(), schema.Kind(r.word())
-		x.constraint = l.text(r.word())
+		x.constraint = int32(len(l.g.texts))
+		l.g.texts = append(l.g.texts, r.word())
 		x.Use, x.evidence, x.Field, x.Start = schema.Use(r.below(256)), int8(r.below(uint64(len(evidences)))), schema.Field(r.below(256)), int32(r.below(1<<31))
-		x.Stop = x.Start + int32(signed(&r.Reader))
+		x.Stop = x.Start + int32(signed(r.Number()))
 		if r.Failed = r.Failed || !x.Use.Known() || !x.Field.Known() || end < 0 || end >= first[entry+1]; !r.Failed {
 			list = append(list, x)
 		}

@@ -20,13 +20,16 @@ type Graph struct {
 	Outside []OutsideEdge // what lies outside of the snapshot
 	// ByColumn says that what reads columns by its text is known by these: an edge to the object alone touches none.
 	ByColumn bool
-	Reached  int // of a part of a graph: how many entries were reached
-	Resolver int // the version of what understood the texts, 0 for one of before
+	Reached  []Reach // of a part of a graph: the entries in the order in which they were reached
+	Resolver int     // the version of what understood the texts, 0 for one of before
 
 	texts []string
 	near  func(entry int) ([]int, error) // of a graph that does not hold what each entry needs
 	needs map[int][]int                  // by entry, once it is asked for
 }
+
+// Reach is an entry that was reached, and how many of the edges are followed from it: those of one entry stand behind those of the one before.
+type Reach struct{ Entry, Edges int32 }
 
 // End is an object of the snapshot, by its place among the entries, or a part of it.
 type End struct {

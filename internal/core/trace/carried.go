@@ -71,7 +71,7 @@ type carrier struct {
 // run returns what of each entry that is reached matters.
 func (f *carrier) run(root *address.Match) (map[int]*carriage, error) {
 	start := f.t.Place(root.Entry.ID)
-	dependants := adjacency(f.g, f.t.Len(), Dependants)
+	dependants := adjacencyOf(f.g, f.t.Len(), Dependants, start, 0)
 	carried := map[int]*carriage{start: {columns: map[string]bool{root.Part: true}}}
 	queue := []int{start}
 	for len(queue) > 0 {

@@ -159,8 +159,8 @@ func follow(g *catalogue.Graph, root *address.Match, dir Direction, depth int, u
 func followFrom(g *catalogue.Graph, root *address.Match, start int, at []int32, adjacent *Lists, dir Direction, depth int, uses []schema.Use, carried map[int]*carriage) *Trace {
 	t := root.Contents
 	tr := &Trace{Root: root.Location(), Snapshot: t.Snapshot, contents: t, graph: g, dir: dir, carried: carried}
-	if g.Reached > 0 {
-		tr.Nodes, tr.Edges = make([]Node, 0, g.Reached), make([]Edge, 0, len(g.Edges))
+	if n := len(g.Reached); n > 0 {
+		tr.Nodes, tr.Edges = make([]Node, 0, n), make([]Edge, 0, len(g.Edges))
 	}
 	tr.Nodes = append(tr.Nodes, Node{By: -1, Via: -1, entry: start})
 	at[start] = 1 // the place of its node, one more
@@ -272,37 +272,51 @@ func touches(g *catalogue.Graph, e *catalogue.Edge, near int32, parts map[string
 
 // Lists holds lists of numbers, by number, in compressed rows.
 type Lists struct {
-	start []int32
-	items []int32
+	start, stop []int32
+	items       []int32
 }
 
 // Of returns a list.
-func (l *Lists) Of(n int) []int32 { return l.items[l.start[n]:l.start[n+1]] }
+func (l *Lists) Of(n int) []int32 { return l.items[l.start[n]:l.stop[n]] }
 
 // Group returns n lists of the numbers up to count: each is in the list that key says, in order.
 func Group(n, count int, key func(int) int) *Lists {
-	l := &Lists{start: make([]int32, n+1), items: make([]int32, count)}
+	l := &Lists{start: make([]int32, n), stop: make([]int32, n), items: make([]int32, count)}
 	for i := range count {
-		l.start[key(i)+1]++
+		l.stop[key(i)]++
 	}
-	for i := range n {
-		l.start[i+1] += l.start[i]
+	first := int32(0)
+	for i, size := range l.stop {
+		l.start[i], l.stop[i] = first, first
+		first += size
 	}
-	fill := slices.Clone(l.start)
 	for i := range count {
 		k := key(i)
-		l.items[fill[k]] = int32(i)
-		fill[k]++
+		l.items[l.stop[k]] = int32(i)
+		l.stop[k]++
 	}
 	return l
 }
 
 // adjacencyOf returns the edges by entry; where one step is wanted, those of the start alone.
 func adjacencyOf(g *catalogue.Graph, entries int, dir Direction, start, depth int) *Lists {
-	if depth != 1 {
+	l := &Lists{}
+	switch {
+	case g.Reached != nil: // and so sorted already
+		l.start, l.stop, l.items = make([]int32, entries), make([]int32, entries), make([]int32, len(g.Edges))
+		for i := range l.items {
+			l.items[i] = int32(i)
+		}
+		at := int32(0)
+		for _, r := range g.Reached {
+			l.start[r.Entry], l.stop[r.Entry] = at, at+r.Edges
+			at += r.Edges
+		}
+		return l
+	case depth != 1:
 		return adjacency(g, entries, dir)
 	}
-	l := &Lists{start: make([]int32, entries+1)}
+	l.start, l.stop = make([]int32, entries), make([]int32, entries)
 	for i := range g.Edges {
 		end := g.Edges[i].To
 		if dir == Needs {
@@ -312,9 +326,7 @@ func adjacencyOf(g *catalogue.Graph, entries int, dir Direction, start, depth in
 			l.items = append(l.items, int32(i))
 		}
 	}
-	for i := start + 1; i <= entries; i++ {
-		l.start[i] = int32(len(l.items))
-	}
+	l.stop[start] = int32(len(l.items))
 	return l
 }
 
