@@ -79,9 +79,16 @@ func harbours(t *testing.T) (*catalogue.Catalogue, *Resolver) {
 	return c, r
 }
 
+// It is the same whether entries are there as a whole, or come when they are asked for.
 func TestResolve(t *testing.T) {
-	c, r := harbours(t)
-	defer c.Close()
+	for _, sparse := range []bool{false, true} {
+		_, r := harbours(t)
+		r.Sparse = sparse
+		testResolve(t, r)
+	}
+}
+
+func testResolve(t *testing.T, r *Resolver) {
 	for _, q := range []struct {
 		address string
 		object  bool // an object is wanted

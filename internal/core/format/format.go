@@ -36,7 +36,7 @@ func Text(text string, rules sqltext.Rules, s Style) (out string, ok bool) {
 func (w *work) text(text string, rules sqltext.Rules, s Style) (out string, ok bool) {
 	out = text
 	for range 4 { // until it stays
-		w.unsettled = rules.HashNames // where a line begins, there a statement may begin
+		w.unsettled = false
 		next := w.once(out, rules, s)
 		stays := next == out || !w.unsettled
 		if out = next; stays {

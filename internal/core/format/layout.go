@@ -17,6 +17,7 @@ type printer struct {
 	end   string
 	work  *work
 	out   []byte // what is laid out
+	head  int    // where in it the present line begins, behind its blanks
 }
 
 const blanks = "                                                                "
@@ -33,6 +34,7 @@ func (p *printer) pad(n int) {
 func (p *printer) line(at int) {
 	p.out = append(p.out, '\n')
 	p.pad(at)
+	p.head = len(p.out)
 }
 
 func (p *printer) string(s string) { p.out = append(p.out, s...) }
@@ -40,6 +42,7 @@ func (p *printer) string(s string) { p.out = append(p.out, s...) }
 // word writes a token.
 func (p *printer) word(t *tok) {
 	text := t.text
+	t.first = len(p.out) == p.head
 	if t.cased {
 		switch p.Keywords {
 		case "lower":

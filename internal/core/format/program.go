@@ -73,7 +73,7 @@ func (p *program) take(n, behind *node) {
 		p.comment(n)
 		return
 	}
-	if p.tsql() && len(p.current) > 0 && n.breaks > 0 && p.begins(n.word) && !(n.word == wUPDATE && behind != nil && behind.group && behind.glued) {
+	if p.tsql() && len(p.current) > 0 && n.breaks > 0 && begins(p.current, p.cases, n.word) && !(n.word == wUPDATE && behind != nil && behind.group && behind.glued) {
 		p.flush()
 	}
 	next := none
@@ -151,10 +151,30 @@ func (p *program) flush() {
 	last := &list[len(list)-1]
 	if p.remarked && !p.work.unsettled {
 		p.work.unsettled = !p.stays(string(bytes.TrimLeft(p.out[start:], " \n")), at)
+	} else if p.tsql() && tall && !p.work.unsettled {
+		p.work.unsettled = splits(list, func(n *node) bool { return n.first })
 	}
 	p.remarked = false
 	p.tall, p.stands = tall, last.sign == ';' || p.end != "" && last.text == p.end
 	p.once = p.tsql() && !slices.ContainsFunc(list, func(n node) bool { return n.sign == ';' }) && (list[0].word == wIF || list[0].word == wWHILE || list[0].word == wELSE) && !p.wholeIf(list)
+}
+
+// splits reports whether a statement of T-SQL would be taken for several where some of its words stand first on a line.
+func splits(list []node, first func(*node) bool) bool {
+	cases := 0
+	for i := range list {
+		n := &list[i]
+		if i > 0 && first(n) && begins(list[:i], cases, n.word) && !(n.word == wUPDATE && asked(list, i)) {
+			return true
+		}
+		switch n.word {
+		case wCASE:
+			cases++
+		case wEND:
+			cases = max(0, cases-1)
+		}
+	}
+	return false
 }
 
 // stays reports whether a statement that was laid out would be laid out in the same way. Without comments it is: where something stands bears on
@@ -163,6 +183,9 @@ func (p *program) stays(text string, at int) bool {
 	in, nodes := p.work.room, p.work.nodes
 	list := in.current[:0]
 	p.reader(text).nodes(&in, func(n, _ *node) { list = append(list, *n) })
+	if p.tsql() && splits(list, func(n *node) bool { return n.breaks > 0 }) {
+		return false
+	}
 	again := printer{Style: p.Style, rules: p.rules, end: p.end, work: p.work, out: in.out[:0]}
 	again.statement(list, at)
 	in.current, in.out = list, again.out
@@ -228,19 +251,20 @@ func (p *program) wholeIf(list []node) bool {
 	return false
 }
 
-// begins reports whether a word at the beginning of a line begins a statement of T-SQL, and does not go on with the present one.
-func (p *program) begins(w word) bool {
+// begins reports whether a word at the beginning of a line begins a statement of T-SQL, and does not go on with the present one, in which
+// so many CASE expressions are open.
+func begins(current []node, cases int, w word) bool {
 	first := none
-	for _, n := range p.current {
+	for _, n := range current {
 		if n.kind != sqltext.Comment {
 			first = n.word
 			break
 		}
 	}
 	has := func(words ...word) bool {
-		return slices.ContainsFunc(p.current, func(n node) bool { return slices.Contains(words, n.word) })
+		return slices.ContainsFunc(current, func(n node) bool { return slices.Contains(words, n.word) })
 	}
-	last := p.current[len(p.current)-1].word
+	last := current[len(current)-1].word
 	switch w {
 	case wSELECT:
 		return !(first == wINSERT && !has(wSELECT, wVALUES, wEXEC) || first == wWITH && !has(wSELECT) || last == wUNION || last == wALL || last == wEXCEPT || last == wINTERSECT || last == wAS || last == wFOR || last == wIF || last == wRETURN || last == wOUTPUT)
@@ -251,11 +275,11 @@ func (p *program) begins(w word) bool {
 	case wEXEC, wEXECUTE:
 		return !(first == wINSERT && !has(wEXEC, wSELECT, wVALUES)) && last != wWITH
 	case wDECLARE, wIF, wELSE, wWHILE, wRETURN, wPRINT, wMERGE, wRAISERROR, wTHROW, wTRUNCATE, wCOMMIT, wROLLBACK, wOPEN, wCLOSE, wDEALLOCATE, wGOTO, wBREAK, wCONTINUE:
-		return p.cases == 0 && last != wAS
+		return cases == 0 && last != wAS
 	case wFETCH:
 		return !has(wOFFSET)
 	case wBEGIN, wEND:
-		return p.cases == 0
+		return cases == 0
 	case wCREATE, wALTER, wDROP:
 		return true
 	}

@@ -25,6 +25,7 @@ type tok struct {
 	spaced bool // an operator that stands between blanks
 	broken bool // it cannot stand on a line with others
 	remark bool // a comment, or with one in it
+	first  bool // on a line, as it was laid out
 }
 
 // measure sets the width.

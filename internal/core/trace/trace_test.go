@@ -14,8 +14,8 @@ import (
 	"echo-atlas/internal/testcatalogue"
 )
 
-// graph stores tables with needs, written "from.part>to.part", and returns what resolves addresses.
-func graph(t *testing.T, needs ...string) (*catalogue.Catalogue, *address.Resolver) {
+// graph stores tables with needs, written "from.part>to.part", and returns what resolves addresses, entries as a whole or as they are asked for.
+func graph(t *testing.T, sparse bool, needs ...string) (*catalogue.Catalogue, *address.Resolver) {
 	t.Helper()
 	r := &schema.Reading{Engine: "sqlite", Database: "berths", Taken: time.Unix(1e9, 0)}
 	made := map[string]*schema.Object{}
@@ -37,10 +37,19 @@ func graph(t *testing.T, needs ...string) (*catalogue.Catalogue, *address.Resolv
 	}
 	c := testcatalogue.New(t)
 	testcatalogue.Save(t, c, catalogue.Origin{Server: "quay"}, r)
-	return c, testcatalogue.Resolver(t, c)
+	resolver := testcatalogue.Resolver(t, c)
+	resolver.Sparse = sparse
+	return c, resolver
 }
 
+// A trace is the same whether entries and dependencies are there as a whole, or as far as they are reached.
 func TestRun(t *testing.T) {
+	for _, sparse := range []bool{false, true} {
+		testRun(t, sparse)
+	}
+}
+
+func testRun(t *testing.T, sparse bool) {
 	chain := []string{"b>a", "c>b", "d>c", "e>a", "e>b"}
 	columns := []string{"b.x>a.x", "c>a.y", "d>a", "~e>a", "f>b"}
 	for _, c := range []struct {
@@ -63,7 +72,7 @@ func TestRun(t *testing.T) {
 		{"a column", columns, "a.x", Dependants, 0, "b:1 d:1 e:1 f:2", false},
 		{"another column", columns, "a.y", Dependants, 0, "c:1 d:1 e:1", false},
 	} {
-		store, r := graph(t, c.needs...)
+		store, r := graph(t, sparse, c.needs...)
 		parsed, err := address.Parse(c.root)
 		if err != nil {
 			t.Fatal(err)
@@ -98,7 +107,7 @@ func TestRun(t *testing.T) {
 }
 
 func TestClosure(t *testing.T) {
-	store, r := graph(t, "b>a", "c>b", "d>c", "x>y", "y>x", "x>a")
+	store, r := graph(t, false, "b>a", "c>b", "d>c", "x>y", "y>x", "x>a")
 	parsed, err := address.Parse("quay/berths")
 	if err != nil {
 		t.Fatal(err)
@@ -131,6 +140,12 @@ func TestClosure(t *testing.T) {
 }
 
 func TestPaths(t *testing.T) {
+	for _, sparse := range []bool{false, true} {
+		testPaths(t, sparse)
+	}
+}
+
+func testPaths(t *testing.T, sparse bool) {
 	diamonds := []string{"s>a", "s>b", "a>m", "b>m", "m>c", "m>d", "c>e", "d>e"}
 	for _, c := range []struct {
 		name     string
@@ -148,7 +163,7 @@ func TestPaths(t *testing.T) {
 		{"none", []string{"e>s"}, "s", "e", 9, ""},
 		{"itself", []string{"s>e", "e>s"}, "s", "s", 9, ""},
 	} {
-		store, r := graph(t, c.needs...)
+		store, r := graph(t, sparse, c.needs...)
 		parsed, err := address.Parse(c.from)
 		if err != nil {
 			t.Fatal(err)
