@@ -151,3 +151,37 @@ func checkAround(t *testing.T, c *Catalogue, contents *Contents, whole *Graph, s
 		}
 	}
 }
+
+// Parts of a graph go with the last snapshot that names them, and no other.
+func TestPartsAreDropped(t *testing.T) {
+	ctx, c := context.Background(), open(t, t.TempDir())
+	random := rand.New(rand.NewPCG(7, 8))
+	first := tangled(random, 2*runSize)
+	a, _ := save(t, c, first)
+	nodes := count(t, c, "node")
+	second := tangled(random, 2*runSize)
+	second.Dependencies = slices.Clone(first.Dependencies)
+	last := &second.Dependencies[len(second.Dependencies)-1]
+	*last = schema.Dependency{From: schema.ObjectEnd(second.Objects[0].ID()), To: schema.ObjectEnd(second.Objects[1].ID()), Use: schema.UseCalls, Evidence: schema.Read}
+	b, _ := save(t, c, second)
+	if added := count(t, c, "node") - nodes; added == 0 || added > 8 { // a directory, and the parts of few runs
+		t.Errorf("one other dependency added %d nodes to %d", added, nodes)
+	}
+	if err := c.Drop(ctx, []*Snapshot{a}); err != nil {
+		t.Fatal(err)
+	}
+	contents, err := c.Contents(ctx, b)
+	if err != nil {
+		t.Fatal(err)
+	}
+	g, err := c.Needs(ctx, contents)
+	if err != nil || len(g.Edges)+len(g.Outside) != len(second.Dependencies) {
+		t.Fatalf("of the dependencies of what stays %v: %v", g, err)
+	}
+	if err := c.Drop(ctx, []*Snapshot{b}); err != nil {
+		t.Fatal(err)
+	}
+	if left := count(t, c, "node"); left != 0 {
+		t.Errorf("%d nodes are left of no snapshot", left)
+	}
+}

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"echo-atlas/internal/core/sqltext"
+	"echo-atlas/internal/core/stored"
 )
 
 // Style is how a house writes SQL.
@@ -92,20 +93,24 @@ func (c comparison) same(a, b string) bool {
 
 // once lays out a text.
 func (w *work) once(text string, rules sqltext.Rules, s Style) string {
-	var b strings.Builder
-	for _, part := range parts(text, rules) {
+	all := parts(text, rules)
+	b := make([]byte, 0, len(text)+len(text)/4)
+	for _, part := range all {
 		if part.verbatim {
-			b.WriteString(strings.TrimRight(part.text, " \t\r\n") + "\n")
+			b = append(append(b, strings.TrimRight(part.text, " \t\r\n")...), '\n')
 			continue
 		}
-		p := program{printer: printer{Style: s, rules: rules, end: part.end, work: w}}
-		out := p.format(part.text)
-		if strings.HasPrefix(part.text, "\n") && b.Len() > 0 && out != "" && strings.HasPrefix(strings.TrimLeft(part.text, " \t\r"), "\n\n") {
-			b.WriteString("\n")
+		before := len(b)
+		if before > 0 && strings.HasPrefix(part.text, "\n") && strings.HasPrefix(strings.TrimLeft(part.text, " \t\r"), "\n\n") {
+			b = append(b, '\n')
 		}
-		b.WriteString(out)
+		from := len(b)
+		p := program{printer: printer{Style: s, rules: rules, end: part.end, work: w}}
+		if b = p.format(b, part.text); len(b) == from {
+			b = b[:before]
+		}
 	}
-	return b.String()
+	return stored.View(b)
 }
 
 // part is a stretch of a text: statements, or lines that are for a client.

@@ -16,19 +16,22 @@ type program struct {
 	begun    bool     // there is a line
 	blocks   []string // what is open: begin, declare, if, loop, case, when, exception, repeat
 	current  []node
-	cases    int  // CASE expressions that are open in the present statement
-	once     bool // the next statement is the only one of an IF, WHILE or ELSE of T-SQL
-	gap      bool // a blank line stood before the present statement
-	remarked bool // there is a comment in the present statement
-	tall     bool // the statement before has several lines
-	stands   bool // and is whole
+	cases    int   // CASE expressions that are open in the present statement
+	once     bool  // the next statement is the only one of an IF, WHILE or ELSE of T-SQL
+	gap      bool  // a blank line stood before the present statement
+	remarked bool  // there is a comment in the present statement
+	tall     bool  // the statement before has several lines
+	stands   bool  // and is whole
+	behind   *node // what comes behind the present statement, or the token that is taken
+	again    int   // how many tokens of a statement are taken once more
 }
 
 func (p *program) tsql() bool  { return p.rules.HashNames }
 func (p *program) mysql() bool { return p.rules.Backticks && !p.rules.Brackets }
 
-// format returns a text, laid out.
-func (p *program) format(text string) string {
+// format appends a text, laid out, to b.
+func (p *program) format(b []byte, text string) []byte {
+	defer p.work.within()()
 	in := p.work.room
 	p.work.room = room{} // a body within has its own
 	if in.out == nil {
@@ -39,12 +42,12 @@ func (p *program) format(text string) string {
 	p.reader(text).nodes(&in, p.take)
 	p.flush()
 	if !p.begun {
-		return ""
+		return b
 	}
 	if p.out[len(p.out)-1] != '\n' { // which what is not closed may hold
 		p.out = append(p.out, '\n')
 	}
-	return string(p.out)
+	return append(b, p.out...)
 }
 
 // next begins the next line.
@@ -60,6 +63,13 @@ func (p *program) above() bool { return p.begun && len(p.out) > 0 && p.out[len(p
 
 // take takes the next token.
 func (p *program) take(n, behind *node) {
+	p.consume(n, behind)
+	if len(p.current) == 0 && (behind == nil || !behind.group) { // what stood in brackets is not asked for again
+		p.work.nodes = p.work.nodes[:p.work.base]
+	}
+}
+
+func (p *program) consume(n, behind *node) {
 	if p.end != "" && n.text == p.end {
 		p.current = append(p.current, *n)
 		p.flush()
@@ -74,8 +84,10 @@ func (p *program) take(n, behind *node) {
 		return
 	}
 	if p.tsql() && len(p.current) > 0 && n.breaks > 0 && begins(p.current, p.cases, n.word) && !(n.word == wUPDATE && behind != nil && behind.group && behind.glued) {
+		p.behind = n
 		p.flush()
 	}
+	p.behind = behind
 	next := none
 	if behind != nil {
 		next = behind.word
@@ -133,6 +145,7 @@ func (p *program) flush() {
 	if len(list) == 0 {
 		return
 	}
+	before := p.state()
 	if p.gap && p.above() {
 		p.next()
 	}
@@ -151,12 +164,55 @@ func (p *program) flush() {
 	last := &list[len(list)-1]
 	if p.remarked && !p.work.unsettled {
 		p.work.unsettled = !p.stays(string(bytes.TrimLeft(p.out[start:], " \n")), at)
-	} else if p.tsql() && tall && !p.work.unsettled {
-		p.work.unsettled = splits(list, func(n *node) bool { return n.first })
+	} else if p.tsql() && tall && splits(list, func(n *node) bool { return n.first }) {
+		if p.again == 0 || len(list) < p.again {
+			p.reset(before)
+			p.retake(list)
+			return
+		}
+		p.work.unsettled = true
 	}
 	p.remarked = false
 	p.tall, p.stands = tall, last.sign == ';' || p.end != "" && last.text == p.end
 	p.once = p.tsql() && !slices.ContainsFunc(list, func(n node) bool { return n.sign == ';' }) && (list[0].word == wIF || list[0].word == wWHILE || list[0].word == wELSE) && !p.wholeIf(list)
+}
+
+// state is what a statement changes.
+type state struct {
+	out                            int
+	begun, gap, once, tall, stands bool
+}
+
+func (p *program) state() state {
+	return state{len(p.out), p.begun, p.gap, p.once, p.tall, p.stands}
+}
+
+func (p *program) reset(s state) {
+	p.out, p.begun, p.gap, p.once, p.tall, p.stands = p.out[:s.out], s.begun, s.gap, s.once, s.tall, s.stands
+}
+
+// retake takes the tokens of a statement once more, at the beginnings of lines where it would have put them: there statements begin.
+func (p *program) retake(list []node) {
+	outer, behind := p.again, p.behind
+	p.again = len(list)
+	p.current = p.current[:0] // in the place of the list, and never ahead of what is read of it
+	for i := range list {
+		n := list[i]
+		if i > 0 {
+			if n.breaks = 0; n.first {
+				n.breaks = 1
+			}
+		}
+		n.first = false
+		next := behind
+		if i+1 < len(list) {
+			next = &list[i+1]
+		}
+		p.consume(&n, next)
+	}
+	p.behind = behind
+	p.flush()
+	p.again = outer
 }
 
 // splits reports whether a statement of T-SQL would be taken for several where some of its words stand first on a line.
@@ -180,7 +236,7 @@ func splits(list []node, first func(*node) bool) bool {
 // stays reports whether a statement that was laid out would be laid out in the same way. Without comments it is: where something stands bears on
 // nothing then, but in T-SQL on where statements begin.
 func (p *program) stays(text string, at int) bool {
-	in, nodes := p.work.room, p.work.nodes
+	in, nodes, base, chunks := p.work.room, p.work.nodes, p.work.base, p.work.chunks
 	list := in.current[:0]
 	p.reader(text).nodes(&in, func(n, _ *node) { list = append(list, *n) })
 	if p.tsql() && splits(list, func(n *node) bool { return n.breaks > 0 }) {
@@ -189,7 +245,7 @@ func (p *program) stays(text string, at int) bool {
 	again := printer{Style: p.Style, rules: p.rules, end: p.end, work: p.work, out: in.out[:0]}
 	again.statement(list, at)
 	in.current, in.out = list, again.out
-	p.work.room, p.work.nodes = in, nodes // what stood in brackets here is not asked for again
+	p.work.room, p.work.nodes, p.work.base, p.work.chunks = in, nodes, base, chunks // what stood in brackets here is not asked for again
 	return string(again.out) == text
 }
 
@@ -300,8 +356,10 @@ func (p *program) block(n *node, next word) bool {
 			p.blocks = p.blocks[:len(p.blocks)-1]
 		}
 		if !start {
+			behind := p.behind
+			p.behind = n
 			p.flush()
-			p.once = false
+			p.behind, p.once = behind, false
 		}
 		p.once = false
 		p.opens(n, "begin")

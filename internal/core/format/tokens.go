@@ -47,6 +47,8 @@ func (t *tok) measure() {
 type work struct {
 	bodies map[string]string // what was laid out of strings in dollar quotes; the same for the outcome
 	nodes  []node            // room for what stands in brackets
+	base   int               // where in it that of the present program begins
+	chunks int               // how many such rooms there were
 	room   room              // of the program that ran before
 	// unsettled says that where something stood bears on where it is put: what is laid out has to be laid out once more.
 	unsettled bool
@@ -65,10 +67,24 @@ func newWork() *work { return &work{bodies: map[string]string{}} }
 func (w *work) keep(list []node) []node {
 	if len(w.nodes)+len(list) > cap(w.nodes) {
 		w.nodes = make([]node, 0, max(len(list), min(1024, max(16, 2*cap(w.nodes)))))
+		w.base = 0
+		w.chunks++
 	}
 	at := len(w.nodes)
 	w.nodes = append(w.nodes, list...)
 	return w.nodes[at:len(w.nodes):len(w.nodes)]
+}
+
+// within makes the room of the program that runs until the function it returns is called begin behind that of the one around it.
+func (w *work) within() func() {
+	base, chunks := w.base, w.chunks
+	w.base = len(w.nodes)
+	own := w.base
+	return func() {
+		if w.base = 0; w.chunks == chunks {
+			w.nodes, w.base = w.nodes[:own], base
+		}
+	}
 }
 
 // closing is what stands at the end of a group.
