@@ -296,6 +296,12 @@ func (p *printer) list(list [][]node, at int) {
 				between, column = ",\n"+strings.Repeat(" ", at), at
 			}
 			p.out = slices.Insert(p.out, start, []byte(between)...)
+			if p.head > start {
+				p.head += len(between)
+			}
+			if x[0].first = column == at; x[0].first {
+				p.head = max(p.head, start+len(between))
+			}
 			start += len(between)
 		}
 		if k := bytes.LastIndexByte(p.out[start:], '\n'); k >= 0 {

@@ -163,7 +163,7 @@ func (p *program) flush() {
 	}
 	last := &list[len(list)-1]
 	if p.remarked && !p.work.unsettled {
-		p.work.unsettled = !p.stays(string(bytes.TrimLeft(p.out[start:], " \n")), at)
+		p.work.unsettled = (p.Align || moved(list) || p.tsql() && splits(list, func(n *node) bool { return n.first })) && !p.stays(string(bytes.TrimLeft(p.out[start:], " \n")), at)
 	} else if p.tsql() && tall && splits(list, func(n *node) bool { return n.first }) {
 		if p.again == 0 || len(list) < p.again {
 			p.reset(before)
@@ -228,6 +228,17 @@ func splits(list []node, first func(*node) bool) bool {
 			cases++
 		case wEND:
 			cases = max(0, cases-1)
+		}
+	}
+	return false
+}
+
+// moved reports whether a comment stands first on a line and did not before, or the other way about: on nothing else bears where something stood.
+func moved(list []node) bool {
+	for i := range list {
+		n := &list[i]
+		if n.kind == sqltext.Comment && !n.group && n.first != (n.breaks > 0) || n.group && n.remark && moved(n.inner) {
+			return true
 		}
 	}
 	return false
