@@ -24,7 +24,7 @@ func complete(ctx context.Context, c *catalogue.Catalogue, e engine.Completer, t
 		}
 	}
 	tables := map[relation]*schema.Object{}
-	err := inBatches(ctx, c, relations, func(i int, o *schema.Object) error {
+	err := inBatches(ctx, c, relations, nil, func(_ int, o *schema.Object, _ struct{}) error {
 		if o.Relation != nil && (numbersWithoutKey(o.Relation) || o.Setting(schema.ReplicaIndex) != "" || o.Setting(schema.ClusterIndex) != "") {
 			tables[relation{o.Schema, o.Name}] = o
 		}

@@ -8,6 +8,8 @@ import (
 	"maps"
 	"slices"
 
+	"golang.org/x/sync/errgroup"
+
 	"echo-atlas/internal/core/carry"
 	"echo-atlas/internal/core/catalogue"
 	"echo-atlas/internal/core/engine"
@@ -102,7 +104,7 @@ func Plan(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *catal
 		p.selected[entry.ID] = true
 	}
 	p.needs = needsOf(g, t, p.selected)
-	if err := inBatches(ctx, c, entries, func(_ int, object *schema.Object) error { return p.add(object) }); err != nil {
+	if err := p.addAll(ctx, c, entries); err != nil {
 		return nil, err
 	}
 	waitForRoutines(p.all, p.executing)
@@ -131,7 +133,7 @@ func write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 		}
 		add(withSchemas(t, entries, trace.Closure(g, t, entries, trace.Needs)))
 	}
-	if completer, ok := e.(engine.Completer); ok && o.For == nil {
+	if completer, ok := e.(engine.Completer); ok && o.For == nil && len(entries) < t.Len() {
 		more, err := complete(ctx, c, completer, t, entries)
 		if err != nil {
 			return nil, err
@@ -152,7 +154,7 @@ func write(ctx context.Context, c *catalogue.Catalogue, e engine.Engine, t *cata
 	if o.For != nil {
 		err = p.carry(ctx, c, t, entries)
 	} else {
-		err = inBatches(ctx, c, entries, func(_ int, object *schema.Object) error { return p.add(object) })
+		err = p.addAll(ctx, c, entries)
 	}
 	if err != nil {
 		return nil, err
@@ -245,18 +247,60 @@ type planner struct {
 	given             bool                // what every new database has is made, too
 }
 
-// add adds the statements of an object.
-func (p *planner) add(object *schema.Object) error {
+// made is what an engine makes of an object.
+type made struct {
+	statements []engine.Statement
+	err        error
+}
+
+// make returns what the engine makes of an object.
+func (p *planner) make(object *schema.Object) made {
+	if object.Setting(schema.System) != "" {
+		return made{} // the engine or an extension makes it
+	}
+	schema.Strip(object, p.options.Without)
+	p.options.Rename.object(object, p.script.engine)
+	statements, err := p.script.engine.Make(object)
+	return made{statements, err}
+}
+
+// addAll adds the statements of entries. Those of some are made while those of the ones before are added, but for where names are changed: it
+// is noted which are met.
+func (p *planner) addAll(ctx context.Context, c *catalogue.Catalogue, entries []*catalogue.Entry) error {
+	if len(p.options.Rename.Containers)+len(p.options.Rename.Owners) > 0 {
+		return inBatches(ctx, c, entries, nil, func(_ int, object *schema.Object, _ struct{}) error { p.add(object, p.make(object)); return nil })
+	}
+	return inBatches(ctx, c, entries, p.makeAll, func(_ int, object *schema.Object, of made) error { p.add(object, of); return nil })
+}
+
+// makeAll returns what the engine makes of objects.
+func (p *planner) makeAll(objects []*schema.Object) []made {
+	list := make([]made, len(objects))
+	var group errgroup.Group
+	group.SetLimit(2)
+	const some = 64
+	for start := 0; start < len(objects); start += some {
+		group.Go(func() error {
+			for i := start; i < min(start+some, len(objects)); i++ {
+				list[i] = p.make(objects[i])
+			}
+			return nil
+		})
+	}
+	_ = group.Wait() // never fails
+	return list
+}
+
+// add adds what was made of an object.
+func (p *planner) add(object *schema.Object, of made) {
 	id := object.ID()
 	if object.Setting(schema.System) != "" {
-		return nil // the engine or an extension makes it
+		return
 	}
-	e, rename := p.script.engine, &p.options.Rename
-	schema.Strip(object, p.options.Without)
-	rename.object(object, e)
-	statements, err := e.Make(object)
-	if err != nil { // it costs no more than itself
-		statements = []engine.Statement{unknown(object.ID(), err)}
+	rename, statements := &p.options.Rename, of.statements
+	e := p.script.engine
+	if of.err != nil { // it costs no more than itself
+		statements = []engine.Statement{unknown(object.ID(), of.err)}
 	}
 	statements = slices.DeleteFunc(slices.Clone(statements), func(s engine.Statement) bool { return s.Given && !p.given }) // they are kept, and the engine's list has room for more
 	if i := slices.IndexFunc(statements, func(s engine.Statement) bool { return s.Action == engine.Make }); i >= 0 {
@@ -271,7 +315,6 @@ func (p *planner) add(object *schema.Object) error {
 		}
 	}
 	p.all = append(p.all, engine.Pointers(statements)...)
-	return nil
 }
 
 // unknown returns the statement of an object whose text is not known.
@@ -331,16 +374,46 @@ func ownersOf(t *catalogue.Contents) []string {
 	return slices.Sorted(maps.Keys(names))
 }
 
-// inBatches calls each with the contents of entries, with their places, and keeps few of them in memory.
-func inBatches(ctx context.Context, c *catalogue.Catalogue, entries []*catalogue.Entry, each func(i int, o *schema.Object) error) error {
-	const batch = 1000
+// batch is how many objects are held at a time, and as many more that come next.
+const batch = 1000
+
+// inBatches calls each with the contents of entries, with their places and what prepare returns of them, and keeps few of them in memory. The
+// next batch is loaded and prepared while each is called for the present one. prepare may be nil.
+func inBatches[T any](ctx context.Context, c *catalogue.Catalogue, entries []*catalogue.Entry, prepare func([]*schema.Object) []T, each func(i int, o *schema.Object, of T) error) error {
+	type loaded struct {
+		objects []*schema.Object
+		of      []T
+		err     error
+	}
+	load := func(start int) <-chan loaded {
+		to := make(chan loaded, 1)
+		go func() {
+			var l loaded
+			l.objects, l.err = c.Objects(ctx, entries[start:min(start+batch, len(entries))])
+			if l.of = make([]T, len(l.objects)); l.err == nil && prepare != nil {
+				l.of = prepare(l.objects)
+			}
+			to <- l
+		}()
+		return to
+	}
+	var next <-chan loaded
 	for start := 0; start < len(entries); start += batch {
-		objects, err := c.Objects(ctx, entries[start:min(start+batch, len(entries))])
-		if err != nil {
-			return err
+		if next == nil {
+			next = load(start)
 		}
-		for i, o := range objects {
-			if err := each(start+i, o); err != nil {
+		present := <-next
+		if next = nil; present.err != nil {
+			return present.err
+		}
+		if start+batch < len(entries) {
+			next = load(start + batch)
+		}
+		for i, o := range present.objects {
+			if err := each(start+i, o, present.of[i]); err != nil {
+				if next != nil {
+					<-next // nothing goes on behind an error
+				}
 				return err
 			}
 		}
