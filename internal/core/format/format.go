@@ -31,14 +31,24 @@ func Text(text string, rules sqltext.Rules, s Style) (out string, ok bool) {
 	if s.Indent == 0 && s.Width == 0 {
 		s = Usual
 	}
+	if len(text) >= 2*pieceSize {
+		if out, ok := apiece(text, rules, s); ok {
+			return out, true
+		}
+	}
 	return newWork().text(text, rules, s)
 }
 
 func (w *work) text(text string, rules sqltext.Rules, s Style) (out string, ok bool) {
+	return w.settle(text, rules, s, w.once)
+}
+
+// settle lays a text out by once until it stays.
+func (w *work) settle(text string, rules sqltext.Rules, s Style, once func(string, sqltext.Rules, Style) string) (out string, ok bool) {
 	out = text
-	for range 4 { // until it stays
+	for range 4 {
 		w.unsettled = false
-		next := w.once(out, rules, s)
+		next := once(out, rules, s)
 		stays := next == out || !w.unsettled
 		if out = next; stays {
 			break
@@ -97,11 +107,11 @@ func (w *work) once(text string, rules sqltext.Rules, s Style) string {
 	b := make([]byte, 0, len(text)+len(text)/4)
 	for _, part := range all {
 		if part.verbatim {
-			b = append(append(b, strings.TrimRight(part.text, " \t\r\n")...), '\n')
+			b = append(b, part.command()...)
 			continue
 		}
 		before := len(b)
-		if before > 0 && strings.HasPrefix(part.text, "\n") && strings.HasPrefix(strings.TrimLeft(part.text, " \t\r"), "\n\n") {
+		if before > 0 && part.apart() {
 			b = append(b, '\n')
 		}
 		from := len(b)
@@ -119,6 +129,12 @@ type part struct {
 	verbatim bool
 	end      string // what ends statements, where a client was told so
 }
+
+// command returns the line of a command.
+func (p *part) command() string { return strings.TrimRight(p.text, " \t\r\n") + "\n" }
+
+// apart reports whether an empty line stands between a part and the command before.
+func (p *part) apart() bool { return strings.HasPrefix(strings.TrimLeft(p.text, " \t\r"), "\n") }
 
 // parts cuts the commands of clients out of a text: lines with a backslash or a dot in front, DELIMITER, and GO.
 func parts(text string, rules sqltext.Rules) []part {

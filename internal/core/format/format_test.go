@@ -137,6 +137,36 @@ func TestProperties(t *testing.T) {
 	}
 }
 
+// A large text is laid out in pieces as it would be as a whole, also where they end within a body, a block, a comment or brackets.
+func TestPieces(t *testing.T) {
+	for dialect, texts := range corpus(t) {
+		rules := dialects[dialect]
+		long := strings.Repeat("\n\nINSERT INTO tide VALUES (1, 2);\n\nSELECT height, moment FROM tide WHERE height > 2 AND moment < '2026-01-01' AND harbour_id = 3 AND NOT falling;", pieceSize/100)
+		middle := map[string]string{"statements": "", "a bracket": "SELECT (1", "a comment": "/* from here", "a string": "SELECT 'here", "a block": "BEGIN", "a routine": "CREATE FUNCTION f() RETURNS int LANGUAGE plpgsql AS $$ BEGIN RETURN 1;"}
+		if rules.HashNames {
+			middle["an only statement"] = "IF 1 = 1"
+			middle["a command"] = "\nGO\n\n"
+		}
+		for name, text := range middle {
+			if text != "" {
+				text = strings.Join(texts, ";\n\n") + ";\n" + long + "\n" + text
+			}
+			text = long + text + long
+			want, wantOk := newWork().text(text, rules, Usual)
+			got, ok := Text(text, rules, Usual)
+			if ok != wantOk || got != want {
+				t.Errorf("%s, with %s in the middle: %v and %v, %d and %d bytes", dialect, name, ok, wantOk, len(got), len(want))
+			}
+			if pieces := pieces(parts(text, rules)); len(pieces) < 2 {
+				t.Errorf("%s, with %s in the middle: %d bytes in %d pieces", dialect, name, len(text), len(pieces))
+			}
+			if _, apart := apiece(text, rules, Usual); name == "statements" && !apart && wantOk {
+				t.Errorf("%s: statements alone are not laid out in pieces", dialect)
+			}
+		}
+	}
+}
+
 func BenchmarkText(b *testing.B) {
 	for dialect, texts := range corpus(b) {
 		var plain []string

@@ -16,14 +16,18 @@ type program struct {
 	begun    bool     // there is a line
 	blocks   []string // what is open: begin, declare, if, loop, case, when, exception, repeat
 	current  []node
-	cases    int   // CASE expressions that are open in the present statement
-	once     bool  // the next statement is the only one of an IF, WHILE or ELSE of T-SQL
-	gap      bool  // a blank line stood before the present statement
-	remarked bool  // there is a comment in the present statement
-	tall     bool  // the statement before has several lines
-	stands   bool  // and is whole
-	behind   *node // what comes behind the present statement, or the token that is taken
-	again    int   // how many tokens of a statement are taken once more
+	cases    int      // CASE expressions that are open in the present statement
+	once     bool     // the next statement is the only one of an IF, WHILE or ELSE of T-SQL
+	gap      bool     // a blank line stood before the present statement
+	remarked bool     // there is a comment in the present statement
+	tall     bool     // the statement before has several lines
+	stands   bool     // and is whole
+	behind   *node    // what comes behind the present statement, or the token that is taken
+	again    int      // how many tokens of a statement are taken once more
+	around   []string // the blocks that were open where the present statement begins
+
+	behindOther bool // a statement stands above the text, and an empty line between
+	ended       bool // the text ends with a whole statement, and no block is open
 }
 
 func (p *program) tsql() bool  { return p.rules.HashNames }
@@ -39,15 +43,21 @@ func (p *program) format(b []byte, text string) []byte {
 	}
 	p.out, p.current = in.out[:0], in.current[:0]
 	defer func() { p.work.room = room{p.out, p.current, in.list, in.opened} }()
-	p.reader(text).nodes(&in, p.take)
+	if p.behindOther { // which a sign stands for
+		p.out, p.begun, p.stands = append(p.out, ';'), true, true
+	}
+	above := len(p.out)
+	r := p.reader(text)
+	r.nodes(&in, p.take)
+	p.ended = r.last == len(text) && r.sign == ';' && !r.unclosed && len(p.current) == 0 && len(p.blocks) == 0 && !p.once
 	p.flush()
-	if !p.begun {
+	if len(p.out) == above {
 		return b
 	}
 	if p.out[len(p.out)-1] != '\n' { // which what is not closed may hold
 		p.out = append(p.out, '\n')
 	}
-	return append(b, p.out...)
+	return append(b, p.out[above:]...)
 }
 
 // next begins the next line.
@@ -87,6 +97,13 @@ func (p *program) consume(n, behind *node) {
 		p.behind = n
 		p.flush()
 	}
+	if p.ends(n, behind) {
+		p.behind = n
+		p.flush()
+	}
+	if len(p.current) == 0 {
+		p.around = append(p.around[:0], p.blocks...)
+	}
 	p.behind = behind
 	next := none
 	if behind != nil {
@@ -111,6 +128,11 @@ func (p *program) consume(n, behind *node) {
 	}
 }
 
+// ends reports whether END ends a block of T-SQL behind a statement that no semicolon ends.
+func (p *program) ends(n, behind *node) bool {
+	return n.word == wEND && p.tsql() && p.cases == 0 && len(p.current) > 0 && len(p.blocks) > 0 && !(behind != nil && strings.EqualFold(behind.text, "conversation"))
+}
+
 func onlyComments(list []node) bool {
 	return !slices.ContainsFunc(list, func(n node) bool { return n.kind != sqltext.Comment })
 }
@@ -131,11 +153,12 @@ func (p *program) comment(n *node) {
 
 // level returns the column at which statements begin.
 func (p *program) level() int {
+	const deepest = 20 // what is deeper is a text whose blocks are not understood
 	n := len(p.blocks)
 	if p.once {
 		n++
 	}
-	return n * p.Indent
+	return min(n, deepest) * p.Indent
 }
 
 // flush writes the present statement.
@@ -195,6 +218,7 @@ func (p *program) reset(s state) {
 func (p *program) retake(list []node) {
 	outer, behind := p.again, p.behind
 	p.again = len(list)
+	p.blocks = append(p.blocks[:0], p.around...)
 	p.current = p.current[:0] // in the place of the list, and never ahead of what is read of it
 	for i := range list {
 		n := list[i]
@@ -391,6 +415,9 @@ func (p *program) block(n *node, next word) bool {
 		if len(p.blocks) > 0 {
 			p.blocks = p.blocks[:len(p.blocks)-1]
 		}
+		return false
+	case w == wEND && !start && top == "repeat" && p.cases == 0 && p.current[0].word == wUNTIL:
+		p.blocks = p.blocks[:len(p.blocks)-1]
 		return false
 	case w == wTHEN && p.cases == 0 && procedural && !start && opensThen(p.current):
 		kind := "if"

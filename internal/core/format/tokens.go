@@ -127,10 +127,12 @@ type reader struct {
 	bare  func(string) bool
 	end   string // what ends statements, where a client was told so
 	last  int    // where the token before ends
-	word  word   // the token before: its word, and whether it is a dot
-	dot   bool
+	word  word   // the token before: its word, and its sign
+	sign  byte
 	ahead bool // a token was cut off already
 	held  sqltext.Token
+
+	unclosed bool // brackets were open at the end
 }
 
 func (p *printer) reader(text string) *reader {
@@ -173,13 +175,13 @@ func (r *reader) next(k *tok) (ok bool) {
 	case sqltext.QuotedName:
 		k.text, k.kind = r.unquoted(t)
 	case sqltext.Word:
-		if !r.dot {
+		if r.sign != '.' {
 			k.word = wordOf(k.text)
 			k.cased = keywords.has(k.word) || soft[k.word] != nil && soft[k.word].has(r.word)
 		}
 	}
 	k.measure()
-	r.word, r.dot = k.word, k.sign == '.'
+	r.word, r.sign = k.word, k.sign
 	return true
 }
 
@@ -230,6 +232,7 @@ func (r *reader) nodes(in *room, each func(n, next *node)) {
 			give(n)
 		}
 	}
+	r.unclosed = len(list) > 0
 	for i := range list { // what is not closed stays as it is
 		give(list[i])
 	}
