@@ -2,8 +2,6 @@ package sqltext
 
 // SQL in strings: a constant is read as SQL, and what is found in it is guessed; of all else it is only known that it runs.
 
-import "strings"
-
 // execute reads EXECUTE or EXEC: a procedure that is called, a prepared statement, or an expression that is run as SQL.
 func (p *parser) execute() {
 	p.at++
@@ -44,6 +42,9 @@ func (p *parser) exec() {
 		n := p.name()
 		last := int(n.Parts[n.N()-1])
 		if p.isText(last, "sp_executesql") {
+			if p.kind(0) == Placeholder && p.symbol(1) == '=' {
+				p.at += 2
+			}
 			p.dynamic()
 			p.takeSymbol(',')
 		} else {
@@ -106,53 +107,20 @@ func (p *parser) text(from, to int, scope *Scope) {
 		unseen()
 		return
 	}
-	var b strings.Builder
-	b.Grow(stop - start)
-	places := make([]int32, 0, stop-start) // of each byte of the text, in the whole
-	whole := true
-	for i := from; i < to; i++ {
-		tok := p.tokens[i]
-		s := p.Text[tok.start:tok.end]
-		switch {
-		case tok.kind == String:
-			open, shut := 1, 1
-			switch {
-			case s[0] == '$':
-				open = strings.IndexByte(s[1:], '$') + 2
-				shut = open
-			case s[0] != '\'' && s[0] != '"':
-				open = 2
-			}
-			if len(s) < open+shut {
-				continue
-			}
-			for j := open; j < len(s)-shut; j++ {
-				if s[j] == s[len(s)-1] && s[0] != '$' && j+1 < len(s)-shut && s[j+1] == s[j] {
-					continue // a quote that is doubled
-				}
-				b.WriteByte(s[j])
-				places = append(places, tok.start+int32(j))
-			}
-		case s == "|" || s == "+" || s == ")" || s == "(" || s == ",":
-		default:
-			whole = false
-			if n := b.Len(); n > 0 && b.String()[n-1] != 0 {
-				b.WriteString(" ? ")
-				places = append(places, tok.start, tok.start, tok.start)
-			}
-		}
-	}
-	if len(places) == 0 {
+	d := spoken{p: p}
+	d.join(from, to)
+	if len(d.places) == 0 {
 		unseen()
 		return
 	}
-	inner := p.memory.within(b.String(), p.Rules)
+	places := d.places
+	inner := p.memory.within(string(d.text), p.Rules)
 	inner.depth = p.depth + 10
 	for inner.more() {
 		inner.statements()
 		inner.at++
 	}
-	if !whole && !inner.names() {
+	if d.gaps && !inner.names() {
 		unseen()
 	}
 	p.adopt(inner, scope, places)
