@@ -16,7 +16,7 @@ import (
 )
 
 // Version is that of what is found in texts; it grows when the same text gives others.
-const Version = 3
+const Version = 4
 
 // Add adds to a reading the dependencies that its texts hold. Those of texts that cannot have changed are taken from the
 // reading before, where there is one.
@@ -67,6 +67,7 @@ func newFinder(r *schema.Reading, e engine.Engine) *finder {
 	f.rules = f.traits.Rules
 	f.speaker, _ = e.(engine.Speaker)
 	f.world = newWorld(r, &f.traits)
+	f.world.overloader, _ = e.(engine.Overloader)
 	f.pather, _ = e.(engine.Pather)
 	for _, d := range r.Dependencies {
 		if d.Use == schema.UseCalls && d.From.ID.Kind == schema.KindTrigger && d.To.ID.Kind.IsRoutine() {
@@ -220,7 +221,7 @@ func (s *search) routine() {
 		}
 		field = schema.FieldBody
 		for _, p := range o.Routine.Parameters {
-			c.Parameters = append(c.Parameters, sqltext.RowParameter{Name: p.Name, Row: s.rowOf(p.Type)})
+			c.Parameters = append(c.Parameters, sqltext.RowParameter{Name: p.Name, Row: s.rowOf(p.Type), Type: p.Type})
 		}
 	}
 	s.statements(field, c)

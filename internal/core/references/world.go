@@ -14,9 +14,10 @@ import (
 
 // world holds the objects of a reading by their names.
 type world struct {
-	traits   *engine.Traits
-	database string
-	objects  map[schema.ID]*schema.Object
+	traits     *engine.Traits
+	overloader engine.Overloader // nil where one name is one routine
+	database   string
+	objects    map[schema.ID]*schema.Object
 	// by name space and folded name
 	relations, routines, types, sequences, synonyms map[string][]*schema.Object
 	schemas                                         map[string]bool
@@ -266,6 +267,48 @@ func (s scoped) Routines(parts []string, args int) (keys []any, guessed bool) {
 		return same, guessed
 	}
 	return all, guessed || len(all) > 0
+}
+
+// Choose implements sqltext.Chooser.
+func (s scoped) Choose(keys []any, types []string) []any {
+	if s.overloader == nil {
+		return keys
+	}
+	parameters := make([][]string, len(keys))
+	for i, k := range keys {
+		o, ok := k.(*schema.Object)
+		if !ok || o.Routine == nil {
+			return keys
+		}
+		for _, p := range o.Routine.Parameters {
+			switch {
+			case p.Mode == "variadic":
+				return keys
+			case p.Mode != "out" || o.Kind != schema.KindFunction:
+				parameters[i] = append(parameters[i], p.Type)
+			}
+		}
+	}
+	var chosen []any
+	for _, i := range s.overloader.Overloads(parameters, types) {
+		chosen = append(chosen, keys[i])
+	}
+	return chosen
+}
+
+// TypeOf implements sqltext.Chooser.
+func (s scoped) TypeOf(key any, column string) string {
+	o, ok := key.(*schema.Object)
+	switch {
+	case !ok:
+	case column == "" && o.Routine != nil:
+		return o.Routine.Returns
+	case o.Relation != nil:
+		if c := o.Relation.Column(column); c != nil {
+			return c.Type
+		}
+	}
+	return ""
 }
 
 // Returned implements sqltext.World: the rows of a function of PostgreSQL that returns those of a relation.

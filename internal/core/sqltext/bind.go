@@ -23,6 +23,7 @@ type Relation struct {
 type RowParameter struct {
 	Name string
 	Row  *Relation // the relation whose row it is, nil for none
+	Type string
 }
 
 // World is what exists, as far as names reach from where a text runs.
@@ -103,12 +104,13 @@ func Bind(t *Tree, c Context) []Reference {
 		t.Root.Sources = append(t.Root.Sources, t.memory.source(Source{bound: b.row}))
 	}
 	for _, p := range c.Parameters {
-		t.Root.Variables = append(t.Root.Variables, &Variable{Name: p.Name, bound: p.Row})
+		t.Root.Variables = append(t.Root.Variables, &Variable{Name: p.Name, bound: p.Row, Type: p.Type})
 	}
 	if c.Names {
 		t.shows()
 	}
 	b.scope(t.Root)
+	b.choose()
 	t.memory.found = b.found
 	return b.found
 }
@@ -119,6 +121,9 @@ type binder struct {
 	row   *rows
 	found []Reference
 	flow  *flow // nil: what becomes of columns is not asked
+	calls []call
+
+	columns, called map[int]int // once calls are told apart: what was found of columns and routines, by where it is written
 }
 
 // rows is what is known of the rows of a source.
@@ -565,6 +570,9 @@ func (b *binder) reference(s *Scope, r *Ref) {
 		b.toTarget(s, r)
 	case ToRoutine:
 		keys, guessed := b.c.World.Routines(b.parts(r.Name), int(r.Args))
+		if len(keys) > 1 {
+			b.calls = append(b.calls, call{s, r, len(b.found), len(b.found) + len(keys), guessed})
+		}
 		for _, k := range keys {
 			b.note(Reference{Use: RefCalls, Key: k, Guessed: guessed || len(keys) > 1}, r, r.Name.N()-1)
 		}

@@ -148,7 +148,7 @@ func annotated(t *testing.T, w *noted, text string) {
 		case "parameters":
 			for _, name := range words[1:] {
 				name, row, _ := strings.Cut(name, ":")
-				c.Parameters = append(c.Parameters, RowParameter{name, w.Relation([]string{row})})
+				c.Parameters = append(c.Parameters, RowParameter{Name: name, Row: w.Relation([]string{row})})
 			}
 		case "rows":
 			name, of, _ := strings.Cut(words[1], "=")

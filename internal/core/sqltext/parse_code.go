@@ -259,9 +259,12 @@ func (p *parser) declaration() {
 			p.scope.Locals = append(p.scope.Locals, local)
 		default:
 			p.take(kConstant)
-			first := len(p.scope.Refs)
+			first, begins := len(p.scope.Refs), p.at
 			p.rowType = false
 			p.typeName()
+			if p.at > begins {
+				v.Type = p.Text[p.tokens[begins].start:p.tokens[p.at-1].end]
+			}
 			if len(p.scope.Refs) > first && p.scope.Refs[first].Kind == ToTyped && (p.rowType || p.word(-1) == kRowtype) {
 				v.Row = p.scope.Refs[first].Name
 			} else if len(p.scope.Refs) > first && p.scope.Refs[first].Kind == ToType {

@@ -83,6 +83,7 @@ type Variable struct {
 	Row   Name
 	Query *Scope
 	bound *Relation // the relation whose row a parameter is
+	Type  string    // as it is declared, "" where that is not known
 }
 
 // Output is a column that a query returns.
@@ -137,6 +138,7 @@ type Ref struct {
 	Guessed     bool      // inside a string that is run
 	Quoted      *[]string // the parts of a name in a string
 	Bracketed   bool      // (name).name: the first is a row
+	chosen      any       // of a routine: the one that is meant, among several
 }
 
 // Tree is a text, understood.
