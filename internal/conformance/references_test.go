@@ -1,6 +1,7 @@
 package conformance
 
 import (
+	"fmt"
 	"os"
 	"path/filepath"
 	"slices"
@@ -90,4 +91,48 @@ func differences(want, got map[string]bool) []string {
 	}
 	slices.Sort(wrong)
 	return wrong
+}
+
+// TestOverloads calls routines of one name with arguments of all sorts: which of them a view calls the server records.
+func TestOverloads(t *testing.T) {
+	s := testservers.Postgres(t)
+	var b strings.Builder
+	b.WriteString("CREATE TYPE public.spot AS (x int, y int); CREATE DOMAIN public.metres AS numeric CHECK (VALUE > 0);\n")
+	b.WriteString("CREATE TABLE public.berth (id int, no bigint, small smallint, name text, code varchar(9), depth numeric(8,2), swell double precision, since date, at timestamp, moment timestamptz, free boolean, tags text[], place public.spot, draught public.metres, extra jsonb);\n")
+	for i, types := range []string{"int", "text", "date", "numeric", "boolean", "timestamptz", "text[]", "public.spot", "jsonb", "int, text", "text, int", "numeric, numeric", "int, int", "date, date", "text, text", "int, boolean"} {
+		fmt.Fprintf(&b, "CREATE FUNCTION public.charge(%s) RETURNS %s LANGUAGE sql AS 'SELECT NULL::%[2]s';\n", types, []string{"int", "text", "date", "numeric"}[i%4])
+	}
+	calls := []string{"id", "no", "small", "name", "code", "depth", "swell", "since", "at", "moment", "free", "tags", "place", "draught", "extra", "1", "1.5", "'x'::text", "id + 1", "depth * 2", "name || 'x'", "id > 2", "name IS NULL",
+		"free AND id = 1", "NOT free", "lower(name)", "current_date", "current_timestamp", "now()", "date '2026-01-01'", "charge(id)", "charge(name)", "charge(since)", "charge(charge(depth) || 'a')", "CAST(id AS text)", "(depth)", "id::numeric", "extra -> 'a'",
+		"id, name", "name, id", "depth, depth", "id, id", "since, since", "name, code", "id, free", "id, 'x'::text", "charge(1), name", "1, 2", "depth, id", "small, code", "no, depth", "b.id", "b.name, b.id", "(SELECT max(x.since) FROM berth x)", "count(*) OVER ()"}
+	for i, args := range calls {
+		fmt.Fprintf(&b, "DO $do$ BEGIN CREATE VIEW public.v%02d AS SELECT public.charge(%s) AS c FROM public.berth b; EXCEPTION WHEN undefined_function OR ambiguous_function THEN END $do$;\n", i, strings.ReplaceAll(args, "charge(", "public.charge("))
+	}
+	reading := readingOf(t, s, s.Database(t, b.String()))
+	called := func(all []schema.Dependency) map[string][]string {
+		lists := map[string][]string{}
+		for _, d := range all {
+			if name := d.To.ID.Qualified(); d.Use == schema.UseCalls && !slices.Contains(lists[d.From.ID.Name], name) {
+				lists[d.From.ID.Name] = append(lists[d.From.ID.Name], name)
+			}
+		}
+		return lists
+	}
+	recorded, found := called(reading.Dependencies), called(slices.Concat(references.Find(reading, s.Engine())...))
+	exact := 0
+	for view, want := range recorded {
+		got := found[view]
+		for _, name := range want {
+			if !slices.Contains(got, name) {
+				t.Errorf("%s calls %v; found is %v", view, want, got)
+			}
+		}
+		if len(got) == len(want) {
+			exact++
+		}
+	}
+	if len(recorded) < 40 || exact*20 < len(recorded)*19 {
+		t.Errorf("of %d views with calls %d are told exactly", len(recorded), exact)
+	}
+	t.Logf("%d views, %d exactly", len(recorded), exact)
 }

@@ -122,9 +122,8 @@ func (b *binder) typeOf(c Chooser, s *Scope, from, to int) string {
 		case t.symbol == ')' || t.symbol == ']':
 			depth--
 		case depth > 0:
-		case t.symbol == ':' && i+1 < to && b.tokens[i+1].symbol == ':':
-			cast = i + 2
-			i++
+		case t.symbol == ':' && t.end-t.start == 2 && i+1 < to: // ::
+			cast = i + 1
 		case t.symbol == '|':
 			joined = true
 		case t.symbol == '<', t.symbol == '>', t.symbol == '=', t.symbol == '!', t.symbol == '~':
@@ -140,8 +139,9 @@ func (b *binder) typeOf(c Chooser, s *Scope, from, to int) string {
 		return "text"
 	case sum > 0:
 		x, y := b.typeOf(c, s, from, sum), b.typeOf(c, s, sum+1, to)
-		if x == y {
-			return x
+		bare := func(s string) string { s, _, _ = strings.Cut(s, "("); return strings.TrimSpace(s) }
+		if bare(x) == bare(y) {
+			return bare(x)
 		}
 		return ""
 	case cast > 0:
@@ -185,8 +185,11 @@ func (b *binder) operandType(c Chooser, s *Scope, from, to int) string {
 		case String:
 			return "?"
 		case Number:
-			if strings.Trim(text, "0123456789") == "" && len(text) < 10 {
+			switch digits := strings.Trim(text, "0123456789"); {
+			case digits == "" && len(text) < 10:
 				return "integer"
+			case digits == "." || digits == "" && len(text) > 19:
+				return "numeric"
 			}
 			return ""
 		}

@@ -48,14 +48,14 @@ func (d *spoken) join(from, to int) {
 // operand adds what one operand makes.
 func (d *spoken) operand(from, to int) {
 	p := d.p
-	for i, depth := from, 0; i+1 < to; i++ { // what it is cast to does not matter
-		switch p.tokens[i].symbol {
+	for i, depth := from, 0; i < to; i++ { // what it is cast to does not matter
+		switch t := &p.tokens[i]; t.symbol {
 		case '(':
 			depth++
 		case ')':
 			depth--
 		case ':':
-			if depth == 0 && p.tokens[i+1].symbol == ':' {
+			if depth == 0 && t.end-t.start == 2 {
 				to = i
 			}
 		}
