@@ -347,3 +347,25 @@ BEGIN
     DROP TABLE IF EXISTS ops.mooring/*w ops.mooring*/, tide/*w public.tide*/;
     REFRESH MATERIALIZED VIEW CONCURRENTLY ops.harbour/*w ops.harbour*/;
 END
+---
+-- parameters t v
+BEGIN
+    EXECUTE format('SELECT %2$I FROM %1$I.log/*~r ops.log*/ WHERE %2$I = %3$L', 'ops', 'what'/*~r ops.log.what*/, v);
+END
+---
+-- parameters t v
+BEGIN
+    EXECUTE format('DELETE FROM ops.%I WHERE %I = %L', 'log'/*~w ops.log*/, 'what'/*~r ops.log.what*/, v);
+    EXECUTE format('UPDATE ops.berth/*~w ops.berth*/ SET name/*~w ops.berth.name*/ = 1 WHERE %s', 'no/*~r ops.berth.no*/ = 3');
+    EXECUTE 'INSERT INTO ' || quote_ident('ops') || '.log/*~w ops.log*/ (what/*~w ops.log.what*/) VALUES (' || quote_nullable(v) || ')';
+    EXECUTE concat('SELECT no/*~r ops.berth.no*/ FROM ops.berth/*~r ops.berth*/ WHERE name/*~r ops.berth.name*/ = ''', v, '''');
+END
+---
+-- parameters t v
+BEGIN
+    EXECUTE format('DROP TABLE %I', t)/*?*/;
+    EXECUTE 'SELECT no/*~r ops.berth.no*/ FROM ops.berth/*~r ops.berth*/ b, ops.log_' || v || '_old x'/*?*/;
+    EXECUTE 'SELECT 1 FROM "' || t || '" WHERE 1 = 1'/*?*/;
+    EXECUTE format('SELECT 1 FROM %I', 'lo' || 'g')/*?*/;
+    EXECUTE format(v, 'log')/*?*/;
+END

@@ -283,3 +283,7 @@ CREATE PROC p AS SELECT */*r dbo.log.id; r dbo.log.what; r dbo.log.at*/ FROM dbo
 CREATE VIEW v AS SELECT s.a FROM (SELECT no/*r dbo.berth.no*/ a, name/*r dbo.berth.name*/ FROM berth/*r dbo.berth*/) s WHERE s.name > ''
 ---
 CREATE PROC p AS DECLARE @d dbo.metres/*t dbo.metres*/; SET @d = (SELECT MAX(depth/*r dbo.berth.depth*/) FROM dbo.berth/*r dbo.berth*/); RAISERROR(N'%d', 10, 1, @d) WITH NOWAIT; TRUNCATE TABLE dbo.log/*w dbo.log*/
+---
+CREATE PROC p @t sysname, @v nvarchar(9) AS
+EXEC (N'DELETE FROM dbo.' + QUOTENAME(N'log'/*~w dbo.log*/) + N' WHERE id/*~r dbo.log.id*/ = ' + @v)
+EXEC ('SELECT 1 FROM dbo.[' + @t + ']'/*?*/)
