@@ -240,8 +240,12 @@ func (b *binder) source(s *Scope, src *Source) {
 }
 
 func (b *binder) nameSpan(n Name) (start, stop int) {
-	first := n.Parts[0]
-	return int(b.tokens[first].start), int(b.tokens[n.Parts[n.N()-1]].end)
+	last := b.tokens[n.Parts[n.N()-1]]
+	start, stop = int(b.tokens[n.Parts[0]].start), int(last.end)
+	if start > stop { // its parts stand apart
+		start = int(last.start)
+	}
+	return start, stop
 }
 
 // outer returns the scope around one, and whether its sources are seen.

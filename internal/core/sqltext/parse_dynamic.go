@@ -161,25 +161,49 @@ func (p *parser) adopt(inner *parser, into *Scope, places []int32) {
 		return int(places[at])
 	}
 	base := int32(len(p.tokens))
-	// The text of the inner tokens is that of the whole where no quote is doubled within them.
-	for _, tok := range inner.tokens {
+	// The text of the inner tokens is that of the whole, or of a name the name itself; where it is neither, the name cannot be told.
+	lost := map[int32]bool{}
+	for i, tok := range inner.tokens {
 		start := place(int(tok.start))
-		p.Tree.tokens = append(p.Tree.tokens, token{tok.kind, tok.word, tok.symbol, tok.folds, int32(start), int32(max(start, place(int(tok.end)-1)+1))})
+		moved := token{tok.kind, tok.word, tok.symbol, tok.folds, int32(start), int32(max(start, place(int(tok.end)-1)+1))}
+		if tok.kind == QuotedName || tok.kind == Word {
+			switch said, own := p.Text[moved.start:moved.end], inner.Text[tok.start:tok.end]; {
+			case said == own:
+			case said == unquote(own, tok.kind, p.Rules):
+				moved.folds = false
+			default:
+				moved.kind, moved.folds, lost[base+int32(i)] = Word, false, true
+			}
+		}
+		p.Tree.tokens = append(p.Tree.tokens, moved)
 	}
 	shift := func(n *Name) {
 		for i := range n.N() {
 			if n.Parts[i] >= 0 {
 				n.Parts[i] += base
+				if lost[n.Parts[i]] && !n.partial {
+					n.partial = true
+					into.Refs = append(into.Refs, Ref{Kind: ToUnseen, Start: int(p.Tree.tokens[n.Parts[i]].start), Stop: int(p.Tree.tokens[n.Parts[i]].end)})
+				}
 			}
 		}
 	}
 	var walk func(s *Scope)
 	walk = func(s *Scope) {
 		s.Start, s.Stop = place(s.Start), place(max(s.Stop-1, 0))+1
+		s.Stop = max(s.Start, s.Stop) // what is put in may stand behind
 		for i := range s.Refs {
 			r := &s.Refs[i]
 			shift(&r.Name)
 			r.Start, r.Stop, r.Guessed = place(r.Start), place(max(r.Stop-1, 0))+1, true
+			if r.Stop < r.Start { // of a name in several places, the last part has it
+				if last := r.Name.N() - 1; last >= 0 && r.Name.Parts[last] >= 0 {
+					tok := p.Tree.tokens[r.Name.Parts[last]]
+					r.Start, r.Stop = int(tok.start), int(tok.end)
+				} else {
+					r.Stop = r.Start
+				}
+			}
 		}
 		for _, x := range s.Sources {
 			shift(&x.Name)
