@@ -1,5 +1,7 @@
 package engine
 
+// What an engine says of routines that share a name.
+
 // Overloader is implemented by engines whose routines of one name are told apart by the types of their arguments.
 type Overloader interface {
 	// Overloads returns which of several routines a call means, by place: parameters has the types of each one's parameters, in order, and arguments
