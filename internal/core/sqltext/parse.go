@@ -17,7 +17,9 @@ type parser struct {
 	loops []*Scope // of the loops that are open: the scope outside of each
 	pairs []int32  // by token: where the bracket that opens there closes; made when it is first asked for
 	// args says that arguments of a function are read: name.* is a whole row there.
-	args bool
+	args     bool
+	assigned map[string][]assignment // to variables, by their names folded
+	executed []execution
 	// rowType says that the type that was read last is that of a relation's rows.
 	rowType bool
 }
@@ -32,6 +34,7 @@ func (m *Memory) Parse(text string, rules *Rules) *Tree {
 		p.statements()
 		p.at++ // an END or a bracket that closes nothing
 	}
+	p.runVariables()
 	return p.Tree
 }
 

@@ -274,11 +274,13 @@ func (p *parser) declaration() {
 				p.at++
 			}
 			if p.symbol(0) == ':' && p.symbol(1) == '=' {
-				p.at += 2
-				p.expression()
-			} else if p.symbol(0) == '=' || p.word(0) == kDefault {
 				p.at++
+			}
+			if p.symbol(0) == '=' || p.word(0) == kDefault {
+				p.at++
+				value := p.at
 				p.expression()
+				p.assigns(v.Name, value, false)
 			}
 		}
 		if !p.takeSymbol(',') {
@@ -575,6 +577,7 @@ func (p *parser) fetchInto() {
 		if p.symbol(1) == '.' {
 			p.ref(Ref{Kind: ToColumn, Name: p.name(), Writes: true})
 		} else {
+			p.taken()
 			p.at++
 		}
 		if !p.takeSymbol(',') {
@@ -624,6 +627,7 @@ func (p *parser) relations(writes bool) {
 // set reads SET name = value, ….
 func (p *parser) set() {
 	for p.more() {
+		variable := ""
 		for p.is(0, "local") || p.is(0, "session") || p.is(0, "global") {
 			p.at++
 		}
@@ -635,10 +639,12 @@ func (p *parser) set() {
 		case p.kind(0) == Placeholder && p.symbol(1) == '.' && p.isName(2):
 			p.ref(Ref{Kind: ToColumn, Name: p.name(), Writes: true})
 		case p.kind(0) == Placeholder || p.symbol(0) == '@':
+			variable = p.Text[p.tokens[p.at].start:p.tokens[p.at].end]
 			p.at++
 		case p.isName(0) && p.symbol(1) == '.':
 			p.ref(Ref{Kind: ToColumn, Name: p.name(), Writes: true})
 		case p.isName(0):
+			variable = p.aliasText(p.at)
 			p.at++
 		default:
 			return
@@ -670,7 +676,9 @@ func (p *parser) set() {
 		if p.startsQuery(0) && p.symbol(0) != '(' {
 			p.query(false)
 		} else {
+			value, appended := p.at, p.at > 1 && p.symbol(-2) == '+'
 			p.expression()
+			p.assigns(variable, value, appended)
 		}
 		if !p.takeSymbol(',') {
 			return
@@ -680,6 +688,7 @@ func (p *parser) set() {
 
 // plain reads a statement that begins with no word of the grammar: an assignment, a call, a label, a declaration.
 func (p *parser) plain() {
+	variable := ""
 	switch {
 	case p.symbol(0) == '<' && p.symbol(1) == '<': // a label
 		p.at += 2
@@ -722,6 +731,8 @@ func (p *parser) plain() {
 		case p.symbol(0) == '[' || p.symbol(0) == ':' || p.symbol(0) == '=':
 			if n.N() > 1 {
 				p.ref(Ref{Kind: ToColumn, Name: n, Writes: true})
+			} else {
+				variable = p.part(n, 0)
 			}
 		case p.symbol(0) == ';' && p.mysql():
 			p.ref(Ref{Kind: ToRoutine, Name: n})
@@ -749,8 +760,9 @@ func (p *parser) plain() {
 			p.query(false)
 			return
 		}
-		first := len(p.scope.Refs)
+		first, value := len(p.scope.Refs), p.at
 		p.expression()
+		p.assigns(variable, value, false)
 		if p.plpgsql() && (p.word(0) == kFrom || p.word(0) == kWhere) { // x := a FROM t WHERE …
 			p.restOfQuery(first)
 		}

@@ -82,7 +82,9 @@ func (p *parser) exec() {
 func (p *parser) dynamic() {
 	from, scope := p.at, p.scope
 	p.expression()
-	p.text(from, p.at, scope)
+	if !p.runs(from, p.at, scope) {
+		p.text(from, p.at, scope)
+	}
 	for p.word(0) == kInto || p.word(0) == kUsing {
 		if p.word(0) == kInto {
 			p.into()
@@ -113,17 +115,23 @@ func (p *parser) text(from, to int, scope *Scope) {
 		unseen()
 		return
 	}
-	places := d.places
 	inner := p.memory.within(string(d.text), p.Rules)
+	if !p.readInner(inner, &d, scope) {
+		unseen()
+	}
+}
+
+// readInner reads a text that was put together, and reports whether all of it is known.
+func (p *parser) readInner(inner *parser, d *spoken, scope *Scope) (whole bool) {
 	inner.depth = p.depth + 10
 	for inner.more() {
 		inner.statements()
 		inner.at++
 	}
-	if d.gaps && !inner.names() {
-		unseen()
-	}
-	p.adopt(inner, scope, places)
+	inner.runVariables()
+	whole = !d.gaps || !d.unsure && inner.names()
+	p.adopt(inner, scope, d.places)
+	return whole
 }
 
 // names reports whether a text that has gaps is understood all the same: a statement that is known, with names where names

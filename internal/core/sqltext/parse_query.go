@@ -294,9 +294,11 @@ func (p *parser) outputs() {
 			return
 		}
 		o := Output{Ref: -1}
-		named := false
+		named, variable := false, ""
+		appended := false
 		switch {
 		case p.Rules.HashNames && p.kind(0) == Placeholder && (p.symbol(1) == '=' || p.symbol(2) == '='): // a variable is set
+			variable, appended = p.Text[p.tokens[p.at].start:p.tokens[p.at].end], p.symbol(1) == '+'
 			p.at++
 			for p.symbol(0) != 0 && p.symbol(0) != '(' {
 				p.at++
@@ -310,6 +312,7 @@ func (p *parser) outputs() {
 		if p.at == before {
 			return
 		}
+		p.assigns(variable, before, appended)
 		if len(s.Refs) == first+1 {
 			r := &s.Refs[first]
 			if r.Start == int(p.tokens[before].start) && r.Stop == p.stop() {
@@ -392,6 +395,7 @@ func (p *parser) into() {
 		if p.symbol(1) == '.' {
 			p.ref(Ref{Kind: ToColumn, Name: p.name(), Writes: true})
 		} else {
+			p.taken()
 			p.at++
 		}
 		if p.symbol(0) == '[' {

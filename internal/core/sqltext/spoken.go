@@ -14,6 +14,7 @@ type spoken struct {
 	quote  byte    // what closes the quoted name or the string that is open, 0 for none
 	opened int     // where in the text that began
 	within bool    // what comes next goes on with a name that is not known
+	unsure bool    // a name may be longer than it is known
 }
 
 // gap is where something stands that is not known.
@@ -262,6 +263,7 @@ func (d *spoken) byte(c byte, place int32) {
 			return
 		}
 		if wordy(c) {
+			d.unsure = true
 			return
 		}
 		d.within = false
@@ -298,10 +300,16 @@ func (d *spoken) gap(at int32, value bool) {
 	if n := len(d.text); d.quote != 0 {
 		d.text, d.places, d.within = d.text[:d.opened], d.places[:d.opened], true
 	} else if !value && n > 0 && wordy(d.text[n-1]) {
+		d.unsure = true
+		if d.text[n-1] != '_' && d.text[n-1] != '$' { // FROM stay, and a condition behind it
+			n = 0
+		}
 		for n > 0 && wordy(d.text[n-1]) {
 			n--
 		}
-		d.text, d.places = d.text[:n], d.places[:n]
+		if n > 0 {
+			d.text, d.places = d.text[:n], d.places[:n]
+		}
 	}
 	d.within = d.within || !value
 	for i := range len(gap) {

@@ -317,3 +317,13 @@ CALL note/*c note*/((SELECT name/*r berth.name*/ FROM berth/*r berth*/ LIMIT 1),
 SELECT h.code/*r harbour.code*/ FROM harbour/*r harbour*/ h WHERE h.id/*r harbour.id*/ NOT IN (SELECT b.harbour_id/*r berth.harbour_id*/ FROM berth/*r berth*/ b WHERE b.harbour_id/*r berth.harbour_id*/ IS NOT NULL UNION SELECT id/*r log.id*/ FROM log/*r log*/) AND EXISTS (SELECT * FROM mooring/*r mooring*/ WHERE mooring.id/*r mooring.id*/ = h.id/*r harbour.id*/)
 ---
 UPDATE berth/*w berth*/ SET depth/*w berth.depth*/ = (SELECT avg(length/*r mooring.length*/) FROM mooring/*r mooring*/ WHERE mooring.berth_no/*r mooring.berth_no*/ = berth.no/*r berth.no*/) ORDER BY no/*r berth.no*/ LIMIT 1
+---
+CREATE PROCEDURE p(t varchar(64))
+BEGIN
+    DECLARE q text DEFAULT 'DELETE FROM log/*~w log*/';
+    SET @s = concat('UPDATE berth/*~w berth*/ SET name/*~w berth.name*/ = ', quote(t));
+    PREPARE s FROM @s;
+    EXECUTE IMMEDIATE q;
+    SELECT t INTO @u;
+    PREPARE s FROM @u/*?*/;
+END

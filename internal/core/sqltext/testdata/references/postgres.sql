@@ -369,3 +369,24 @@ BEGIN
     EXECUTE format('SELECT 1 FROM %I', 'lo' || 'g')/*?*/;
     EXECUTE format(v, 'log')/*?*/;
 END
+---
+DECLARE q text := 'SELECT no/*~r ops.berth.no*/ FROM ops.berth/*~r ops.berth*/ WHERE 1 = 1'; w text;
+BEGIN
+    IF a > 1 THEN q := q || ' AND name/*~r ops.berth.name*/ IS NULL'; END IF;
+    EXECUTE q;
+    w := format('DELETE FROM ops.%I', 'log'/*~w ops.log*/);
+    EXECUTE w;
+END
+---
+-- parameters given
+DECLARE q text; r text; s text := '';
+BEGIN
+    q := 'DROP TABLE ' || given;
+    EXECUTE q/*?*/;
+    SELECT 'x' INTO r;
+    EXECUTE r/*?*/;
+    EXECUTE given/*?*/;
+    s := 'TRUNCATE ops.log/*~w ops.log*/' || given;
+    EXECUTE s/*?*/;
+    FOR x IN EXECUTE 'SELECT id/*~r ops.log.id*/ FROM ops.log/*~r ops.log*/' LOOP END LOOP;
+END

@@ -287,3 +287,12 @@ CREATE PROC p AS DECLARE @d dbo.metres/*t dbo.metres*/; SET @d = (SELECT MAX(dep
 CREATE PROC p @t sysname, @v nvarchar(9) AS
 EXEC (N'DELETE FROM dbo.' + QUOTENAME(N'log'/*~w dbo.log*/) + N' WHERE id/*~r dbo.log.id*/ = ' + @v)
 EXEC ('SELECT 1 FROM dbo.[' + @t + ']'/*?*/)
+---
+CREATE PROC p @v int AS
+DECLARE @sql nvarchar(max), @other nvarchar(max), @third nvarchar(max)
+SET @sql = N'UPDATE dbo.log/*~w dbo.log*/ SET what/*~w dbo.log.what*/ = 1'
+IF @v > 1 SET @sql += N' WHERE id/*~r dbo.log.id*/ = 3'
+EXEC sp_executesql @sql
+SELECT @other = N'DELETE FROM dbo.berth/*~w dbo.berth*/', @third = what/*r dbo.log.what*/ FROM dbo.log/*r dbo.log*/
+EXEC (@other)
+EXEC (@third/*?*/)
