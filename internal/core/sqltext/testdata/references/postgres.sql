@@ -386,7 +386,7 @@ BEGIN
     SELECT 'x' INTO r;
     EXECUTE r/*?*/;
     EXECUTE given/*?*/;
-    s := 'TRUNCATE ops.log/*~w ops.log*/' || given;
+    s := 'TRUNCATE ops.log'/*~w ops.log*/ || given;
     EXECUTE s/*?*/;
     FOR x IN EXECUTE 'SELECT id/*~r ops.log.id*/ FROM ops.log/*~r ops.log*/' LOOP END LOOP;
 END
