@@ -268,9 +268,12 @@ func (p *planner) make(object *schema.Object) made {
 // is noted which are met.
 func (p *planner) addAll(ctx context.Context, c *catalogue.Catalogue, entries []*catalogue.Entry) error {
 	if len(p.options.Rename.Containers)+len(p.options.Rename.Owners) > 0 {
-		return inBatches(ctx, c, entries, nil, func(_ int, object *schema.Object, _ struct{}) error { p.add(object, p.make(object)); return nil })
+		return inBatches(ctx, c, entries, nil, func(i int, object *schema.Object, _ struct{}) error {
+			p.add(entries[i].ID, object, p.make(object))
+			return nil
+		})
 	}
-	return inBatches(ctx, c, entries, p.makeAll, func(_ int, object *schema.Object, of made) error { p.add(object, of); return nil })
+	return inBatches(ctx, c, entries, p.makeAll, func(i int, object *schema.Object, of made) error { p.add(entries[i].ID, object, of); return nil })
 }
 
 // makeAll returns what the engine makes of objects.
@@ -291,9 +294,8 @@ func (p *planner) makeAll(objects []*schema.Object) []made {
 	return list
 }
 
-// add adds what was made of an object.
-func (p *planner) add(object *schema.Object, of made) {
-	id := object.ID()
+// add adds what was made of an object, which was called id before names were changed.
+func (p *planner) add(id schema.ID, object *schema.Object, of made) {
 	if object.Setting(schema.System) != "" {
 		return
 	}
