@@ -79,8 +79,9 @@ func (b *binder) argumentTypes(c Chooser, of *call) (types []string, ok bool) {
 	if open >= len(b.tokens) || b.tokens[open].symbol != '(' {
 		return nil, false
 	}
+	const most = 2000 // tokens
 	start, depth := open+1, 0
-	for i := open; i < len(b.tokens); i++ {
+	for i := open; i < min(len(b.tokens), open+most); i++ {
 		switch t := &b.tokens[i]; {
 		case t.symbol == '(' || t.symbol == '[':
 			depth++

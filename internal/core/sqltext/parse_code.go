@@ -752,6 +752,11 @@ func (p *parser) plain() {
 		p.skipTo(']', ';')
 		p.takeSymbol(']')
 	}
+	p.value(variable)
+}
+
+// value reads what is assigned to a variable, "" for something else.
+func (p *parser) value(variable string) {
 	if p.symbol(0) == ':' && p.symbol(1) == '=' {
 		p.at++
 	}

@@ -15,56 +15,55 @@ type spoken struct {
 	opened int     // where in the text that began
 	within bool    // what comes next goes on with a name that is not known
 	unsure bool    // a name may be longer than it is known
+	depth  int     // of the brackets that are read
 }
 
 // gap is where something stands that is not known.
 const gap = " ? "
 
-// join adds what the tokens between two places make: strings, joined by || or +.
-func (d *spoken) join(from, to int) {
+// cut cuts the tokens between two places where one outside of brackets is a sign.
+func (d *spoken) cut(from, to int, sign func(t *token) bool) (all [][2]int) {
 	start, depth := from, 0
 	for i := from; i < to; i++ {
-		switch d.p.tokens[i].symbol {
-		case '(':
+		switch t := &d.p.tokens[i]; {
+		case t.symbol == '(':
 			depth++
-		case ')':
+		case t.symbol == ')':
 			depth--
-		case '+':
-			if depth == 0 {
-				d.operand(start, i)
-				start = i + 1
-			}
-		case '|':
-			if depth == 0 {
-				if i > start || i == from {
-					d.operand(start, i)
-				}
-				start = i + 1
-			}
+		case depth == 0 && sign(t):
+			all = append(all, [2]int{start, i})
+			start = i + 1
 		}
 	}
-	d.operand(start, to)
+	if start < to {
+		all = append(all, [2]int{start, to})
+	}
+	return all
+}
+
+// join adds what the tokens between two places make: strings, joined by || or +.
+func (d *spoken) join(from, to int) {
+	for _, part := range d.cut(from, to, func(t *token) bool { return t.symbol == '+' || t.symbol == '|' }) {
+		d.operand(part[0], part[1])
+	}
 }
 
 // operand adds what one operand makes.
 func (d *spoken) operand(from, to int) {
 	p := d.p
-	for i, depth := from, 0; i < to; i++ { // what it is cast to does not matter
-		switch t := &p.tokens[i]; t.symbol {
-		case '(':
-			depth++
-		case ')':
-			depth--
-		case ':':
-			if depth == 0 && t.end-t.start == 2 {
-				to = i
-			}
-		}
+	if parts := d.cut(from, to, func(t *token) bool { return t.symbol == ':' && t.end-t.start == 2 }); len(parts) > 1 {
+		from, to = parts[0][0], parts[0][1] // what it is cast to does not matter
 	}
 	if from >= to {
 		return
 	}
 	first := p.tokens[from]
+	const deepest = 20 // brackets within brackets
+	if d.depth++; d.depth > deepest {
+		d.gap(first.start, false)
+		return
+	}
+	defer func() { d.depth-- }()
 	switch {
 	case first.kind == String:
 		for i := from; i < to; i++ {
@@ -108,25 +107,8 @@ func (d *spoken) closes(open, to int) bool {
 }
 
 // arguments cuts what stands between brackets at its commas.
-func (d *spoken) arguments(from, to int) (all [][2]int) {
-	start, depth := from, 0
-	for i := from; i < to; i++ {
-		switch d.p.tokens[i].symbol {
-		case '(':
-			depth++
-		case ')':
-			depth--
-		case ',':
-			if depth == 0 {
-				all = append(all, [2]int{start, i})
-				start = i + 1
-			}
-		}
-	}
-	if start < to {
-		all = append(all, [2]int{start, to})
-	}
-	return all
+func (d *spoken) arguments(from, to int) [][2]int {
+	return d.cut(from, to, func(t *token) bool { return t.symbol == ',' })
 }
 
 // call adds what a function makes of its arguments.
@@ -157,7 +139,7 @@ func (d *spoken) call(name int, args [][2]int) {
 
 // format adds what PostgreSQL's format makes (documentation: "String Functions and Operators", format).
 func (d *spoken) format(at int32, args [][2]int) {
-	pattern := spoken{p: d.p}
+	pattern := spoken{p: d.p, depth: d.depth}
 	if pattern.join(args[0][0], args[0][1]); len(pattern.text) == 0 || pattern.gaps {
 		d.gap(at, false)
 		return
@@ -203,7 +185,7 @@ func (d *spoken) format(at int32, args [][2]int) {
 
 // name adds a name, quoted where it has to be, or a gap where it is not known.
 func (d *spoken) name(at int32, arg [2]int) {
-	inner := spoken{p: d.p}
+	inner := spoken{p: d.p, depth: d.depth}
 	if inner.join(arg[0], arg[1]); len(inner.text) == 0 || inner.gaps {
 		d.gap(at, false)
 		return
