@@ -181,6 +181,47 @@ func (p *parser) targetColumns() {
 	p.takeSymbol(')')
 }
 
+// copies reads COPY of PostgreSQL, which reads a relation or a query to elsewhere, or writes rows from there.
+func (p *parser) copies() {
+	if p.at++; p.symbol(0) == '(' {
+		p.expression()
+		p.skipTo(';')
+		return
+	}
+	writes := false
+	for i := 0; p.at+i < len(p.own) && p.symbol(i) != ';'; i++ {
+		if p.word(i) == kFrom || p.is(i, "to") {
+			writes = p.word(i) == kFrom
+			break
+		}
+	}
+	if writes {
+		s := p.open(Statement)
+		if t := p.target(); p.symbol(0) == '(' {
+			p.targetColumns()
+		} else if t.Name.N() > 0 {
+			p.ref(Ref{Kind: ToAll, Name: t.Name, Writes: true})
+		}
+		p.skipTo(';')
+		p.close(s)
+		return
+	}
+	q := p.open(Query)
+	s := p.open(Arm)
+	q.Arms = []*Scope{s}
+	if start := p.start(); p.isName(0) {
+		s.Sources = append(s.Sources, p.memory.source(Source{Name: p.name(), Reads: true}))
+		if p.symbol(0) == '(' {
+			p.expression()
+		} else {
+			s.Refs = append(s.Refs, Ref{Kind: ToStar, Start: start, Stop: p.stop()})
+		}
+	}
+	p.skipTo(';')
+	p.close(s)
+	p.close(q)
+}
+
 // assignments reads a list of column = value.
 func (p *parser) assignments() {
 	for p.more() {

@@ -713,6 +713,9 @@ func (p *parser) plain() {
 	case p.is(0, "alter"), p.is(0, "analyze"), p.is(0, "refresh"):
 		p.alters()
 		return
+	case p.is(0, "copy") && p.plpgsql() && (p.isName(1) || p.symbol(1) == '('):
+		p.copies()
+		return
 	case p.kind(0) == Placeholder:
 		if p.symbol(1) == '.' && p.isName(2) {
 			p.ref(Ref{Kind: ToColumn, Name: p.name(), Writes: true})

@@ -390,3 +390,11 @@ BEGIN
     EXECUTE s/*?*/;
     FOR x IN EXECUTE 'SELECT id/*~r ops.log.id*/ FROM ops.log/*~r ops.log*/' LOOP END LOOP;
 END
+---
+BEGIN
+    COPY ops.log/*w ops.log*/ (id/*w ops.log.id*/, what/*w ops.log.what*/) FROM '/tmp/x' WITH (FORMAT csv);
+    COPY tide/*r public.tide; r public.tide.id; r public.tide.height; r public.tide.at*/ TO STDOUT;
+    COPY ops.berth/*r ops.berth*/ (no/*r ops.berth.no*/) TO PROGRAM 'x';
+    COPY (SELECT id/*r ops.harbour.id*/ FROM ops.harbour/*r ops.harbour*/) TO '/tmp/y';
+    COPY ops.mooring/*w ops.mooring; w ops.mooring.id; w ops.mooring.berth_no; w ops.mooring.vessel; w ops.mooring.length; w ops.mooring.moored_at*/ FROM STDIN;
+END
