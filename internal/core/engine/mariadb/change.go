@@ -91,11 +91,15 @@ func changeSequence(was *schema.Sequence, now *schema.Object, text string) []eng
 	if same.Type = q.Type; same == *q {
 		all = nil
 	}
-	typed := engine.Statement{Head: "ALTER SEQUENCE " + quote(now.Name) + " AS " + cmp.Or(q.Type, "bigint"), Settings: usual}
-	if len(q.Max) > len(was.Max) || len(q.Max) == len(was.Max) && q.Max > was.Max {
-		return append([]engine.Statement{typed}, all...)
+	typed := []engine.Statement{
+		// MariaDB 11.8 takes keys of what the connection altered before for those of the sequence (error 4086): after another change of it, it does not.
+		{Head: "ALTER TABLE " + quote(now.Name) + " COMMENT=" + literal(now.Comment), Settings: usual},
+		{Head: "ALTER SEQUENCE " + quote(now.Name) + " AS " + cmp.Or(q.Type, "bigint"), Settings: usual},
 	}
-	return append(all, typed)
+	if len(q.Max) > len(was.Max) || len(q.Max) == len(was.Max) && q.Max > was.Max {
+		return append(typed, all...)
+	}
+	return append(all, typed...)
 }
 
 // seen returns how the server calls an index that it makes use of, and one that it does not.
