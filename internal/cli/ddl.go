@@ -302,6 +302,11 @@ func (a *app) chosen(ctx context.Context, c *catalogue.Catalogue, r *address.Res
 			all = append(all, choice{set.Contents, entries})
 		}
 	}
+	for _, set := range sets {
+		if err := set.Contents.Err(); err != nil { // what could not be loaded was not left out
+			return nil, nil, err
+		}
+	}
 	if len(all) == 0 {
 		return nil, nil, usagef("nothing is left of the selection: --kind or --except leave all of it out")
 	}

@@ -2,6 +2,8 @@ package engine
 
 // What an engine says of routines that share a name.
 
+import "echo-atlas/internal/core/sqltext"
+
 // Overloader is implemented by engines whose routines of one name are told apart by the types of their arguments.
 type Overloader interface {
 	// Overloads returns which of several routines a call means, by place: parameters has the types of each one's parameters, in order, and arguments
@@ -11,4 +13,4 @@ type Overloader interface {
 }
 
 // UntypedText stands for the type of a string constant whose type follows from where it stands.
-const UntypedText = "?"
+const UntypedText = sqltext.UntypedText

@@ -4,10 +4,13 @@ package sqltext
 
 import "strings"
 
+// UntypedText stands for the type of a string constant whose type follows from where it stands.
+const UntypedText = "?"
+
 // Chooser is implemented by a World that tells routines of one name apart by the types of arguments.
 type Chooser interface {
-	// Choose returns those of some routines that a call with arguments of these types may mean: a type is "" where it is not known, and "?" of a
-	// string that has none.
+	// Choose returns those of some routines that a call with arguments of these types may mean: a type is "" where it is not known, and UntypedText
+	// of a string that has none.
 	Choose(keys []any, types []string) []any
 	// TypeOf returns the type of a column of a relation, or what a routine returns where column is ""; "" where that is not known.
 	TypeOf(key any, column string) string
@@ -184,7 +187,7 @@ func (b *binder) operandType(c Chooser, s *Scope, from, to int) string {
 	if to-from == 1 {
 		switch first.kind {
 		case String:
-			return "?"
+			return UntypedText
 		case Number:
 			switch digits := strings.Trim(text, "0123456789"); {
 			case digits == "" && len(text) < 10:

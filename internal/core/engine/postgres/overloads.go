@@ -6,6 +6,8 @@ package postgres
 import (
 	"slices"
 	"strings"
+
+	"echo-atlas/internal/core/engine"
 )
 
 // widening are the types of numbers, and of moments, each implicitly cast to those behind it.
@@ -65,7 +67,7 @@ func (e Engine) Overloads(parameters [][]string, arguments []string) []int {
 	return best
 }
 
-const untyped = "?" // engine.UntypedText
+const untyped = engine.UntypedText
 
 // castable reports whether a value of a type may be given where one of another is wanted. Of types that are not the server's own little is
 // known: a domain is cast to what it is made of.
